@@ -1,0 +1,155 @@
+"""Paints display-list primitives with Qt. Paths are prepared once; painting only sets a transform and draws."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPolygonF, QTransform
+
+from lexipod.app.look import Theme, font
+from lexipod.drawing import PENS, Drawing, Label, PartLayer, Primitive, Shape, Stroke
+from lexipod.drawing.pens import colour_of_fill
+from lexipod.drawing.strokes import hatching
+from lexipod.geometry.frames import Array
+
+
+@dataclass(frozen=True, eq=False)
+class Prepared:
+    """A path in millimetres with the pen and brush it is drawn with."""
+
+    path: QPainterPath
+    pen: QPen
+    brush: QBrush
+
+
+@dataclass(frozen=True, eq=False)
+class PreparedLayer:
+    """One part, ready to be painted in its own frame."""
+
+    part: str
+    front: tuple[Prepared, ...]
+    behind: tuple[Prepared, ...]
+    over: tuple[str, ...] = ()
+    words: tuple[Label, ...] = ()
+    outline: QPainterPath | None = None
+
+
+def make_path(rings: tuple[Array, ...], *, closed: bool = True) -> QPainterPath:
+    """A path through rings ``(n, 2)``, filled even-odd."""
+    path = QPainterPath()
+    path.setFillRule(Qt.FillRule.OddEvenFill)
+    for ring in rings:
+        path.addPolygon(QPolygonF([QPointF(x, y) for x, y in ring.tolist()]))
+        if closed:
+            path.closeSubpath()
+    return path
+
+
+def make_pen(name: str, theme: Theme, *, pixels_per_mm: float) -> QPen:
+    """The pen of a name at a scale; never thinner than a pixel."""
+    if not name:
+        return QPen(Qt.PenStyle.NoPen)
+    pen = PENS[name]
+    width = max(pen.width_mm, 1.05 / pixels_per_mm)
+    made = QPen(theme.colour(pen.ink), width)
+    made.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
+    made.setCapStyle(Qt.PenCapStyle.FlatCap)
+    if pen.dash_mm:
+        made.setDashPattern([d / width for d in pen.dash_mm])
+    return made
+
+
+def prepare(item: Primitive, theme: Theme, *, pixels_per_mm: float) -> list[Prepared]:
+    """The paths of a shape or stroke; labels are drawn apart."""
+    nothing = QBrush(Qt.BrushStyle.NoBrush)
+    if isinstance(item, Stroke):
+        return [Prepared(make_path((item.points,), closed=False), make_pen(item.pen, theme, pixels_per_mm=pixels_per_mm), nothing)]
+    if not isinstance(item, Shape):
+        return []
+    out = []
+    if item.fill == "hatch":
+        lines = hatching(item.rings)
+        path = QPainterPath()
+        for line in lines:
+            path.moveTo(*line[0])
+            path.lineTo(*line[-1])
+        out.append(Prepared(path, make_pen("guide", theme, pixels_per_mm=pixels_per_mm), nothing))
+    colour = colour_of_fill(item.fill)
+    brush = nothing
+    if colour:
+        paper = QColor(colour)
+        brush = QBrush(QColor.fromHsvF(max(paper.hsvHueF(), 0.0), paper.hsvSaturationF(), paper.valueF() * theme.paper_dim))
+    pen = make_pen(item.pen, theme, pixels_per_mm=pixels_per_mm)
+    if item.pen and PENS[item.pen].ink == "graphite":
+        pen.setColor(QColor("#2b2a28"))  # pencil on paper stays dark at night too
+    out.append(Prepared(make_path(item.rings), pen, brush))
+    return out
+
+
+def prepare_layer(layer: PartLayer, theme: Theme, *, pixels_per_mm: float) -> PreparedLayer:
+    """One part layer, ready to be painted."""
+
+    def ready(items: tuple[Primitive, ...]) -> tuple[Prepared, ...]:
+        return tuple(p for item in items for p in prepare(item, theme, pixels_per_mm=pixels_per_mm))
+
+    behind = ready(layer.behind)
+    for item in behind:
+        if item.pen.style() != Qt.PenStyle.NoPen:
+            item.pen.setColor(QColor("#5d5950"))
+    words = tuple(item for item in layer.front if isinstance(item, Label))
+    first = next((item for item in layer.front if isinstance(item, Shape)), None)
+    return PreparedLayer(layer.part, ready(layer.front), behind, layer.over, words, make_path(first.rings) if first else None)
+
+
+def paint_words(painter: QPainter, words: tuple[Label, ...], *, turn_rad: float) -> None:
+    """Words on a part under the painter's transform (mm, y up), upright as long as the part has not turned."""
+    for word in words:
+        painter.save()
+        painter.translate(word.at[0], word.at[1])
+        painter.rotate(-math.degrees(turn_rad))
+        scale = word.size_mm / 40.0
+        painter.scale(scale, -scale)
+        painter.setFont(font(40))
+        painter.setPen(QColor("#2b2a28"))
+        width = painter.fontMetrics().horizontalAdvance(word.text)
+        painter.drawText(QPointF(-{"left": 0.0, "middle": width / 2, "right": float(width)}[word.anchor], 14.0), word.text)
+        painter.restore()
+
+
+def paint_items(painter: QPainter, items: tuple[Prepared, ...] | list[Prepared]) -> None:
+    """Draws prepared paths under the painter's transform."""
+    for item in items:
+        painter.setPen(item.pen)
+        painter.setBrush(item.brush)
+        painter.drawPath(item.path)
+
+
+def pose_transform(pose: Array) -> QTransform:
+    """Qt's transform of a planar pose."""
+    cos, sin = float(np.cos(pose[2])), float(np.sin(pose[2]))
+    return QTransform(cos, sin, -sin, cos, float(pose[0]), float(pose[1]))
+
+
+def paint_drawing(painter: QPainter, drawing: Drawing, theme: Theme, *, left: float, bottom: float, pixels_per_mm: float) -> None:
+    """A whole drawing with its labels; (left, bottom) is where its box's lower left corner lies in pixels."""
+    painter.save()
+    painter.translate(left, bottom)
+    painter.scale(pixels_per_mm, -pixels_per_mm)
+    painter.translate(-drawing.box[0], -drawing.box[1])
+    for item in drawing.primitives:
+        paint_items(painter, prepare(item, theme, pixels_per_mm=pixels_per_mm))
+    painter.restore()
+    for item in drawing.primitives:
+        if isinstance(item, Label):
+            size = item.size_mm * pixels_per_mm
+            if size < 3:
+                continue
+            painter.setFont(font(max(size, 4), bold=item.bold))
+            painter.setPen(QColor("#2b2a28"))
+            x, y = left + (item.at[0] - drawing.box[0]) * pixels_per_mm, bottom - (item.at[1] - drawing.box[1]) * pixels_per_mm
+            width = painter.fontMetrics().horizontalAdvance(item.text)
+            x -= {"left": 0.0, "middle": width / 2, "right": float(width)}[item.anchor]
+            painter.drawText(QPointF(x, y), item.text)

@@ -1,0 +1,63 @@
+"""What is looked at: never saved, never undone."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QObject, Signal
+
+from lexipod.checks import Finding
+from lexipod.drawing.edge import Axis
+
+
+class ViewState(QObject):
+    """Station, travel of each mechanism, picked parts and finding, section line, theme."""
+
+    station_changed = Signal(str)
+    travel_changed = Signal()
+    picked_changed = Signal()
+    section_changed = Signal()
+    hidden_changed = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.station = "card"
+        self.travel: dict[str, float] = {}
+        self.picked_parts: tuple[str, ...] = ()
+        self.picked_place: tuple[float, float] | None = None
+        self.section_axis: Axis = "y"
+        self.section_share = 0.5
+        self.shows_hidden = True
+
+    def go_to(self, station: str) -> None:
+        """Turns to a station."""
+        if station != self.station:
+            self.station = station
+            self.station_changed.emit(station)
+
+    def set_travel(self, mechanism: str, travel: float) -> None:
+        """Moves a mechanism."""
+        if self.travel.get(mechanism) != travel:
+            self.travel[mechanism] = travel
+            self.travel_changed.emit()
+
+    def pick(self, parts: tuple[str, ...], place: tuple[float, float] | None = None) -> None:
+        """Points at parts, and at a place on the card."""
+        self.picked_parts, self.picked_place = parts, place
+        self.picked_changed.emit()
+
+    def show_finding(self, finding: Finding, mechanism: str | None) -> None:
+        """Points at a finding and moves to the travel at which it happens."""
+        if finding.travel is not None and mechanism is not None:
+            self.set_travel(mechanism, finding.travel)
+        for other, travel in finding.also_at:
+            self.set_travel(other, travel)
+        self.pick(finding.parts, finding.where)
+
+    def set_section(self, axis: Axis, share: float) -> None:
+        """Moves the cut: ``share`` of the card's width (axis y) or height (axis x)."""
+        self.section_axis, self.section_share = axis, min(1.0, max(0.0, share))
+        self.section_changed.emit()
+
+    def set_hidden(self, shows: bool) -> None:
+        """Shows or leaves out hidden edges."""
+        self.shows_hidden = shows
+        self.hidden_changed.emit()

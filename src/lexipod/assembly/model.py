@@ -1,0 +1,133 @@
+"""The assembly of a whole card."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from functools import cached_property
+
+from lexipod.assembly.folding import Folding
+from lexipod.assembly.joints import Drive, Joint
+from lexipod.assembly.needs import Need
+from lexipod.assembly.panels import Panel
+from lexipod.assembly.parts import Cue, Handle, Part, Zone
+
+
+@dataclass(frozen=True, slots=True)
+class CardFrame:
+    """The closed card: its front's lower left corner is the origin. ``caliper_mm`` is one ply of its stock."""
+
+    name: str
+    title: str
+    orientation: str
+    width_mm: float
+    height_mm: float
+    fold: str
+    base: str
+    stock: str
+    caliper_mm: float
+    envelope: str | None
+    envelope_mm: tuple[float, float] | None
+
+
+@dataclass(frozen=True, eq=False)
+class Assembly:
+    """All parts of a card with their joints, drives, zones and needs. Parts are in the order in which they are stacked.
+
+    ``clearances`` are the gaps that single pairs of parts want, in mm; every other pair that meets wants the usual one.
+    """
+
+    card: CardFrame
+    parts: tuple[Part, ...]
+    joints: tuple[Joint, ...] = ()
+    drives: tuple[Drive, ...] = ()
+    zones: tuple[Zone, ...] = ()
+    needs: tuple[Need, ...] = ()
+    handles: tuple[Handle, ...] = ()
+    clearances: tuple[tuple[str, str, float], ...] = ()
+    cues: tuple[Cue, ...] = ()
+    ground: str = "card.front"
+    foldings: tuple[Folding, ...] = ()
+
+    def __post_init__(self) -> None:
+        ids = [part.id for part in self.parts]
+        if len(set(ids)) != len(ids):
+            raise ValueError("two parts have the same id")
+        known = set(ids)
+        for joint in self.joints:
+            for end in (joint.a, joint.b):
+                if end not in known:
+                    raise ValueError(f"{joint.id} names a part that is not there: {end}")
+
+    @cached_property
+    def by_id(self) -> dict[str, Part]:
+        return {part.id: part for part in self.parts}
+
+    @cached_property
+    def bodies(self) -> dict[str, str]:
+        """The body of each part, named after its first part in stacking order; parts joined by ``fixed`` share one."""
+        body = {part.id: part.id for part in self.parts}
+
+        def find(part: str) -> str:
+            while body[part] != part:
+                body[part] = body[body[part]]
+                part = body[part]
+            return part
+
+        order = {part.id: k for k, part in enumerate(self.parts)}
+        for joint in self.joints:
+            if joint.kind == "fixed":
+                low, high = sorted((find(joint.a), find(joint.b)), key=order.__getitem__)
+                body[high] = low
+        return {part.id: find(part.id) for part in self.parts}
+
+    @cached_property
+    def moving(self) -> tuple[str, ...]:
+        """Ids of the parts that do not belong to the card's own body."""
+        ground = self.bodies.get(self.ground)
+        return tuple(part.id for part in self.parts if self.bodies[part.id] != ground)
+
+    def part_name(self, part_id: str) -> str:
+        """What the maker calls the part or panel; the id where it is unknown."""
+        part = self.by_id.get(part_id) or self.panels.get(part_id)
+        return part.name if part else part_id
+
+    @cached_property
+    def panels(self) -> dict[str, Panel]:
+        """The panels of everything that folds."""
+        return {panel.id: panel for folding in self.foldings for panel in folding.panels}
+
+    @property
+    def all_drives(self) -> tuple[Drive, ...]:
+        """What the reader moves: flat mechanisms and those that fold."""
+        return (*self.drives, *(f.drive for f in self.foldings))
+
+    def folding_of(self, mechanism_id: str) -> Folding | None:
+        """How a mechanism folds, or None for one that stays flat."""
+        return next((f for f in self.foldings if f.mechanism == mechanism_id), None)
+
+    def drive_of(self, mechanism_id: str) -> Drive | None:
+        """The drive of a mechanism, or None for one that has none."""
+        return next((d for d in self.all_drives if d.mechanism == mechanism_id), None)
+
+    def find_joint(self, joint_id: str) -> Joint:
+        """The joint of that id; ``KeyError`` when there is none."""
+        for joint in self.joints:
+            if joint.id == joint_id:
+                return joint
+        raise KeyError(joint_id)
+
+
+@dataclass(frozen=True, slots=True)
+class Piece:
+    """What a recipe gives back: its own share of the assembly, and openings it needs in parts that are there already."""
+
+    parts: tuple[Part, ...]
+    joints: tuple[Joint, ...] = ()
+    drives: tuple[Drive, ...] = ()
+    zones: tuple[Zone, ...] = ()
+    needs: tuple[Need, ...] = ()
+    handles: tuple[Handle, ...] = ()
+    clearances: tuple[tuple[str, str, float], ...] = ()
+    cues: tuple[Cue, ...] = ()
+    openings: dict[str, tuple[object, ...]] = field(default_factory=dict)
+    folding: Folding | None = None

@@ -1,0 +1,17 @@
+"""What can be bought: cards, envelopes, sheets, stocks, foam and fasteners, as data that the user can extend.
+
+size
+    A rectangle with a namespaced id, since “A2” is one thing in North America and another in ISO 216.
+card / envelope / sheet
+    The folded card as it lies closed; the envelope it goes into (inner size as traded); the paper it is cut from.
+stock
+    A paper or film with grammage and caliper. *Caliper* is the thickness of one ply, *ply* one layer of it.
+foam / brad
+    Spacers by thickness, fasteners by head and legs.
+"""
+
+from lexipod.catalog.book import Catalog, load_catalog
+from lexipod.catalog.sizes import Foam, Size
+from lexipod.catalog.stocks import BASIS_SHEETS, Brad, Stock, grammage_from_basis_weight
+
+__all__ = ["BASIS_SHEETS", "Brad", "Catalog", "Foam", "Size", "Stock", "grammage_from_basis_weight", "load_catalog"]

@@ -1,0 +1,150 @@
+"""The catalog: the tables that ship with the program, and the user's own on top."""
+
+from __future__ import annotations
+
+import tomllib
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from functools import cache
+from importlib import resources
+from pathlib import Path
+from typing import Any, TypeVar
+
+import platformdirs
+
+from lexipod.catalog.sizes import Foam, Size
+from lexipod.catalog.stocks import Brad, Stock, grammage_from_basis_weight
+from lexipod.errors import ChoiceError, FileError, LexipodError, MeasureError
+from lexipod.units.lengths import parse_length
+
+T = TypeVar("T")
+TABLES = ("cards", "envelopes", "sheets", "stocks", "foams", "brads")
+_LARGEST_BYTES = 1_000_000
+
+
+@dataclass(frozen=True, slots=True)
+class Catalog:
+    """All tables, by id. Ids are namespaced (``na.a2``, ``iso.a6``, ``na.env.a2``)."""
+
+    cards: dict[str, Size] = field(default_factory=dict)
+    envelopes: dict[str, Size] = field(default_factory=dict)
+    sheets: dict[str, Size] = field(default_factory=dict)
+    stocks: dict[str, Stock] = field(default_factory=dict)
+    foams: dict[str, Foam] = field(default_factory=dict)
+    brads: dict[str, Brad] = field(default_factory=dict)
+
+    def find_id(self, table: str, name: str) -> str:
+        """The id that ``name`` means: a full id, or its last part where only one entry ends so.
+
+        Raises ``ChoiceError`` with the choices when there is none, or when two namespaces share the name.
+        """
+        entries: dict[str, Any] = getattr(self, table)
+        wanted = name.strip().lower()
+        if wanted in entries:
+            return wanted
+        short = sorted(key for key in entries if key.rsplit(".", 1)[-1] == wanted)
+        if len(short) == 1:
+            return short[0]
+        raise ChoiceError(table.removesuffix("s"), name, short or sorted(entries))
+
+
+def _length(value: Any) -> float:
+    return parse_length(value, default_unit=None) if isinstance(value, str) else float(value)
+
+
+def _size(key: str, row: dict[str, Any]) -> Size:
+    return Size(key, row.pop("name"), _length(row.pop("width")), _length(row.pop("height")), tuple(row.pop("envelopes", ())), **row)
+
+
+def _foam(key: str, row: dict[str, Any]) -> Foam:
+    return Foam(key, row.pop("name"), _length(row.pop("thickness")), **row)
+
+
+def _stock(key: str, row: dict[str, Any]) -> Stock:
+    if "pounds" in row:
+        row["grammage"] = grammage_from_basis_weight(float(row.pop("pounds")), row.pop("grade"))
+    return Stock(key, row.pop("name"), float(row.pop("grammage")), _length(row.pop("caliper")), **row)
+
+
+def _brad(key: str, row: dict[str, Any]) -> Brad:
+    name = row.pop("name")
+    return Brad(key, name, **{f"{field_name}_mm": _length(value) for field_name, value in row.items()})
+
+
+_READERS: dict[str, Callable[[str, dict[str, Any]], Any]] = {
+    "cards": _size,
+    "envelopes": _size,
+    "sheets": _size,
+    "stocks": _stock,
+    "foams": _foam,
+    "brads": _brad,
+}
+
+
+def read_tables(text: str, source: object) -> dict[str, dict[str, Any]]:
+    """Catalog entries of one TOML text; ``FileError`` names the entry at fault."""
+    try:
+        raw = tomllib.loads(text)
+    except (tomllib.TOMLDecodeError, RecursionError) as error:
+        raise FileError(source, f"is not readable as TOML ({error})") from error
+    out: dict[str, dict[str, Any]] = {}
+    for table, rows in raw.items():
+        if table not in _READERS or not isinstance(rows, dict):
+            raise FileError(source, f"unknown table; use one of {', '.join(TABLES)}", place=table)
+        out[table] = {}
+        for key, row in _entries(rows):
+            place = f"{table}.{key}"
+            try:
+                out[table][key] = _READERS[table](key, dict(row))
+            except KeyError as error:
+                raise FileError(source, f"the field {error} is missing", place=place) from error
+            except (TypeError, ValueError, MeasureError, LexipodError) as error:
+                raise FileError(source, str(error), place=place) from error
+    return out
+
+
+def _entries(rows: dict[str, Any], prefix: str = "") -> list[tuple[str, dict[str, Any]]]:
+    found: list[tuple[str, dict[str, Any]]] = []
+    for key, row in rows.items():
+        if not isinstance(row, dict):
+            raise MeasureError(f"{prefix}{key}", 'a catalog entry; write [table."id"] with name = … below it')
+        if "name" in row:
+            found.append((prefix + key, row))
+        else:
+            found += _entries(row, f"{prefix}{key}.")
+    return found
+
+
+def user_catalog_folder() -> Path:
+    """Where the user's own tables lie; any ``*.toml`` in it is read, in the order of the names."""
+    return Path(platformdirs.user_config_dir("lexipod", appauthor=False)) / "catalog"
+
+
+def load_catalog(folder: Path | None = None) -> Catalog:
+    """The shipped tables with the user's entries (from ``folder``, else the usual place) on top."""
+    return _load_cached(folder or user_catalog_folder())
+
+
+@cache
+def _load_cached(folder: Path) -> Catalog:
+    merged: dict[str, dict[str, Any]] = {table: {} for table in TABLES}
+    shipped = resources.files("lexipod.catalog") / "data"
+    texts: list[tuple[object, str]] = [
+        (entry.name, entry.read_text(encoding="utf-8")) for entry in sorted(shipped.iterdir(), key=lambda e: e.name) if entry.name.endswith(".toml")
+    ]
+    for path in sorted(folder.glob("*.toml")) if folder.is_dir() else []:
+        try:
+            if path.stat().st_size > _LARGEST_BYTES:
+                raise FileError(path, "is larger than a catalog may be (1 MB)")
+            texts.append((path, path.read_text(encoding="utf-8")))
+        except (OSError, UnicodeDecodeError) as error:
+            raise FileError(path, f"cannot be read ({error})") from error
+    for source, text in texts:
+        for table, rows in read_tables(text, source).items():
+            merged[table] |= rows
+    book = Catalog(**merged)
+    for card in book.cards.values():
+        for envelope in card.envelopes:
+            if envelope not in book.envelopes:
+                raise FileError("catalog", f"names an envelope that is not there: {envelope}", place=f"cards.{card.id}")
+    return book

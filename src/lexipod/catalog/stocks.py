@@ -1,0 +1,86 @@
+"""Papers, films and fasteners, and what a basis weight means."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from lexipod.catalog.sizes import check_positive
+from lexipod.errors import ChoiceError
+
+GRAMS_PER_POUND = 453.59237
+REAM_SHEETS = 500
+SQUARE_METRES_PER_SQUARE_INCH = 0.0254**2
+
+BASIS_SHEETS: dict[str, tuple[float, float]] = {
+    "bond": (17, 22),
+    "text": (25, 38),
+    "cover": (20, 26),
+    "index": (25.5, 30.5),
+    "bristol": (22.5, 28.5),
+    "tag": (24, 36),
+    "blanks": (22, 28),
+}
+"""Basis sheet of each grade in inches: the sheet of which 500 weigh the basis weight."""
+
+
+def grammage_from_basis_weight(pounds: float, grade: str) -> float:
+    """g/m² of a paper whose 500 basis sheets weigh ``pounds``. “110 lb” says nothing without its grade.
+
+    >>> round(grammage_from_basis_weight(110, "cover"), 2), round(grammage_from_basis_weight(110, "index"), 2)
+    (297.45, 198.88)
+    """
+    if grade not in BASIS_SHEETS:
+        raise ChoiceError("paper grade", grade, sorted(BASIS_SHEETS))
+    check_positive("basis weight", pounds=pounds)
+    width, height = BASIS_SHEETS[grade]
+    return pounds * GRAMS_PER_POUND / (REAM_SHEETS * width * height * SQUARE_METRES_PER_SQUARE_INCH)
+
+
+def basis_weight_from_grammage(grammage: float, grade: str) -> float:
+    """Pounds for a grammage in g/m², the other way round."""
+    return grammage / grammage_from_basis_weight(1.0, grade)
+
+
+@dataclass(frozen=True, slots=True)
+class Stock:
+    """A paper, board or film. ``modulus_mpa`` is Young's modulus along the weaker direction, ``grain`` is
+    “long” or “short” against the traded sheet, or “none”; ``friction`` is the static coefficient on its own kind."""
+
+    id: str
+    name: str
+    grammage: float
+    caliper_mm: float
+    modulus_mpa: float = 2500.0
+    friction: float = 0.5
+    grain: str = "long"
+    clear: bool = False
+
+    def __post_init__(self) -> None:
+        check_positive(self.id, grammage=self.grammage, caliper=self.caliper_mm, modulus=self.modulus_mpa, friction=self.friction)
+        if self.grain not in ("long", "short", "none"):
+            raise ValueError(f"{self.id}: grain must be long, short or none, not {self.grain}")
+
+
+@dataclass(frozen=True, slots=True)
+class Brad:
+    """A two-legged fastener: flat head, two legs bent over behind, and the hole it wants."""
+
+    id: str
+    name: str
+    head_mm: float
+    head_thickness_mm: float
+    leg_width_mm: float
+    legs_thickness_mm: float
+    hole_mm: float
+
+    def __post_init__(self) -> None:
+        check_positive(
+            self.id,
+            head=self.head_mm,
+            head_thickness=self.head_thickness_mm,
+            leg_width=self.leg_width_mm,
+            legs_thickness=self.legs_thickness_mm,
+            hole=self.hole_mm,
+        )
+        if self.hole_mm <= self.leg_width_mm:
+            raise ValueError(f"{self.id}: the hole must be wider than the legs")

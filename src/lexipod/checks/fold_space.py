@@ -1,0 +1,222 @@
+"""Folds on their way: whether they get there, what goes through what, and what spins freely.
+
+Reason: a panel that meets another on its way is bent or torn. Panels have no thickness here; what they need of it is an allowance
+of their sheets. Source: intersection of segments with planes (elementary geometry); “common practice, no source” for the gaps.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from itertools import combinations
+
+import numpy as np
+import shapely
+
+from lexipod.assembly import Folding, KeepsOff, Opens, Panel, SpinsFree
+from lexipod.checks.examination import Examination
+from lexipod.checks.finding import Finding
+from lexipod.geometry.frames import Array
+from lexipod.geometry.space import apply_frame, compose_frames, invert_frame
+
+OFF_PLANE_MM = 0.15
+"""Edges that stay nearer to a plane than this lie on it."""
+PIERCED_MM = 0.4
+HINGE_MM = 1.0
+
+
+def check_opens(examination: Examination) -> Iterator[Finding]:
+    """It gets from rest to end."""
+    for need in _needs(examination, Opens):
+        track = examination.fold_track(need.mechanism)
+        drive = track.folding.drive
+        missing = np.flatnonzero(~track.reached)
+        if not len(missing):
+            continue
+        reached = track.travel[track.reached]
+        last = float(reached[np.argmax(np.abs(reached - drive.rest))]) if len(reached) else drive.rest
+        lacking = abs(drive.end - last)
+        if lacking <= need.most_deg:
+            continue
+        yield Finding(
+            "travel",
+            "block",
+            need.mechanism,
+            tuple(p.id for p in track.folding.panels if not p.base)[:2],
+            "It cannot be opened all the way",
+            f"The folds come to their end at {last:.1f}°; {lacking:.1f}° are missing.",
+            round(abs(last - drive.rest), 4),
+            abs(drive.end - drive.rest),
+            "deg",
+            travel=last,
+            need=need.id,
+        )
+
+
+def check_pierced(examination: Examination) -> Iterator[Finding]:
+    """No panel goes through another one on its way."""
+    for folding in examination.assembly.foldings:
+        track = examination.fold_track(folding.mechanism)
+        for a, b in find_pairs(folding):
+            depth = pierced_depth(a, b, track.frames[a.id], track.frames[b.id], folding)
+            worst = int(np.argmax(depth))
+            if depth[worst] <= PIERCED_MM:
+                continue
+            at = float(track.travel[worst])
+            message = f"On the way, at {at:.0f}°, the {a.name} goes {examination.style.length(float(depth[worst]))} deep into the {b.name}."
+            yield Finding(
+                "clearance",
+                "block",
+                folding.mechanism,
+                (a.id, b.id),
+                f"The {a.name} hits the {b.name}",
+                message,
+                round(-float(depth[worst]), 4),
+                0.0,
+                travel=at,
+            )
+
+
+def find_pairs(folding: Folding) -> list[tuple[Panel, Panel]]:
+    """Pairs of panels that move against each other and must not cross."""
+    pairs = []
+    for a, b in combinations(folding.panels, 2):
+        apart = frozenset((a.id, b.id)) in folding.apart
+        if folding.rigid[a.id] == folding.rigid[b.id] or apart or a.flex or b.flex or (a.base and b.base) or a.spins or b.spins:
+            continue
+        pairs.append((a, b))
+    return pairs
+
+
+def pierced_depth(a: Panel, b: Panel, frames_a: Array, frames_b: Array, folding: Folding) -> Array:
+    """How far inside each other's outlines the edges of two panels cross, at every position, ``(n,)`` mm; 0 where they do not.
+
+    Crossings within a millimetre of a crease that joins the two are its own business.
+    """
+    depth = np.zeros(len(frames_a))
+    good = np.isfinite(frames_a).all(axis=(1, 2)) & np.isfinite(frames_b).all(axis=(1, 2))
+    (middle_a, reach_a), (middle_b, reach_b) = a.ball, b.ball
+    way = apply_frame(frames_a, middle_a[None])[:, 0] - apply_frame(frames_b, middle_b[None])[:, 0]
+    with np.errstate(invalid="ignore"):
+        good &= np.linalg.norm(way, axis=1) < reach_a + reach_b
+    if not good.any():
+        return depth
+    at = np.flatnonzero(good)
+    lines = [(j.at_a, j.at_b, j.a == a.id) for j in folding.joints if j.kind == "hinge" and {j.a, j.b} == {a.id, b.id}]
+    for moved, fixed, frames, base in ((a, b, frames_a, frames_b), (b, a, frames_b, frames_a)):
+        seen = apply_frame(compose_frames(invert_frame(base[at]), frames[at]), moved.corners)
+        starts, ends = _edges(moved)
+        low, high = seen[:, starts], seen[:, ends]
+        z0, z1 = low[..., 2], high[..., 2]
+        k, edge = np.nonzero((z0 * z1 < 0) & (np.minimum(np.abs(z0), np.abs(z1)) > OFF_PLANE_MM))
+        if not len(k):
+            continue
+        share = z0[k, edge] / (z0[k, edge] - z1[k, edge])
+        point = low[k, edge, :2] + share[:, None] * (high[k, edge, :2] - low[k, edge, :2])
+        places = shapely.points(point)
+        shapely.prepare(fixed.region)
+        inside = shapely.contains(fixed.region, places)
+        deep = np.where(inside, shapely.distance(shapely.boundary(fixed.region), places), 0.0)
+        for in_a, in_b, is_same in lines:
+            line = (in_a if is_same else in_b) if fixed is a else (in_b if is_same else in_a)
+            assert line is not None
+            deep[shapely.distance(shapely.LineString([p[:2] for p in line]), places) < HINGE_MM] = 0.0
+        np.maximum.at(depth, at[k], deep)
+    return depth
+
+
+def _edges(panel: Panel) -> tuple[list[int], list[int]]:
+    """Indices of the ends of all edges among a panel's corners."""
+    starts: list[int] = []
+    ends: list[int] = []
+    first = 0
+    for ring in (panel.outline, *panel.holes):
+        count = len(ring)
+        starts += range(first, first + count)
+        ends += [first + (k + 1) % count for k in range(count)]
+        first += count
+    return starts, ends
+
+
+def check_keeps_off(examination: Examination) -> Iterator[Finding]:
+    """Pairs that must stay apart by a gap do."""
+    for need in _needs(examination, KeepsOff):
+        track = examination.fold_track(need.mechanism)
+        a, b = (track.folding.by_id[p] for p in (need.a, need.b))
+        gaps = space_gaps(a, b, track.frames[need.a], track.frames[need.b])
+        low, high = sorted((need.since, need.until))
+        gaps = np.where((track.travel >= low - 1e-9) & (track.travel <= high + 1e-9) & np.isfinite(gaps), gaps, np.inf)
+        worst = int(np.argmin(gaps))
+        if gaps[worst] >= need.gap_mm - 1e-6:
+            continue
+        gap = float(gaps[worst])
+        near, wanted = examination.style.length(gap), examination.style.length(need.gap_mm)
+        message = f"At {track.travel[worst]:.0f}° {need.what} come within {near}; {wanted} are wanted."
+        yield Finding(
+            "clearance",
+            "block" if gap <= 0 else "warn",
+            need.mechanism,
+            (need.a, need.b),
+            f"{need.what[:1].upper()}{need.what[1:]} come too near",
+            message,
+            round(gap, 4),
+            need.gap_mm,
+            travel=float(track.travel[worst]),
+            need=need.id,
+        )
+
+
+def space_gaps(a: Panel, b: Panel, frames_a: Array, frames_b: Array) -> Array:
+    """Distance in space of the corners of each panel from the other, at every position, ``(n,)``: what two panels that do not cross
+    keep between them, less what two slanting edges could come nearer."""
+    gaps = np.full(len(frames_a), np.inf)
+    for moved, fixed, frames, base in ((a, b, frames_a, frames_b), (b, a, frames_b, frames_a)):
+        seen = apply_frame(compose_frames(invert_frame(base), frames), moved.corners)
+        flat = shapely.distance(fixed.region, shapely.points(np.nan_to_num(seen[..., :2])))
+        gaps = np.minimum(gaps, np.hypot(flat, seen[..., 2]).min(axis=1))
+    return gaps
+
+
+def check_spins(examination: Examination) -> Iterator[Finding]:
+    """What hangs on a thread turns freely: it takes the room of a ball."""
+    for need in _needs(examination, SpinsFree):
+        gaps, travel = spin_gaps(examination, need)
+        worst = int(np.argmin(gaps))
+        gap = float(gaps[worst])
+        if gap >= need.gap_mm - 0.02:
+            continue
+        length = examination.style.length
+        told = f"touches by {length(-gap)}" if gap < 0 else f"has only {length(gap)} of air"
+        yield Finding(
+            "spin",
+            "block" if gap < 0 else "warn",
+            need.mechanism,
+            (need.panel, *need.within),
+            f"{need.what[:1].upper()}{need.what[1:]} does not turn freely",
+            f"Turning on its thread it {told}; {length(need.gap_mm)} are wanted all round.",
+            round(gap, 4),
+            need.gap_mm,
+            travel=float(travel[worst]),
+            need=need.id,
+        )
+
+
+def spin_gaps(examination: Examination, need: SpinsFree) -> tuple[Array, Array]:
+    """Air round the ball that a spinning panel fills, at positions ``(n,)``, and their travels."""
+    track = examination.fold_track(need.mechanism)
+    low, high = sorted((need.since, need.until))
+    travel = track.travel[(track.travel > low) & (track.travel < high)]
+    picked = examination.fold_at(need.mechanism, np.unique([low, *travel[:: max(1, len(travel) // 24)], high]))
+    panel = track.folding.by_id[need.panel]
+    middle, radius = panel.ball
+    centre = apply_frame(picked.frames[panel.id], middle[None])[:, 0]
+    gaps = np.full(len(picked.travel), np.inf)
+    for other_id in need.within:
+        other = track.folding.by_id[other_id]
+        seen = apply_frame(invert_frame(picked.frames[other_id]), centre[:, None])[:, 0]
+        flat = shapely.distance(other.region, shapely.points(np.nan_to_num(seen[:, :2])))
+        gaps = np.minimum(gaps, np.hypot(flat, seen[:, 2]) - radius)
+    return np.where(picked.reached, gaps, np.inf), picked.travel
+
+
+def _needs(examination: Examination, kind):  # type: ignore[no-untyped-def]
+    return (need for folding in examination.assembly.foldings for need in folding.needs if isinstance(need, kind))

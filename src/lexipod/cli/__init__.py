@@ -1,0 +1,1 @@
+"""The command line: every figure that the window shows, without a display."""

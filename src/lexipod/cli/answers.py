@@ -1,0 +1,225 @@
+"""The documented JSON answers."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from lexipod.assembly import Arc, Assembly, Joint, Part, Segment
+from lexipod.checks import Examination, Finding, verdict_of
+from lexipod.design import Design
+from lexipod.fabricate import find_pieces
+from lexipod.geometry.frames import pose_matrix
+from lexipod.motion import System
+from lexipod.recipes import RECIPES
+
+
+def _points(array: Any) -> list[list[float]]:
+    return [[round(float(x), 6), round(float(y), 6)] for x, y in np.asarray(array)]
+
+
+def recipes_json() -> dict[str, Any]:
+    """All recipes with every parameter."""
+    return {
+        "format": "lexipod-recipes/1",
+        "recipes": [
+            {
+                "id": r.id,
+                "name": r.name,
+                "does": r.does,
+                "parameters": [
+                    {
+                        "name": p.name,
+                        "kind": p.kind,
+                        "unit": p.unit,
+                        "group": p.group,
+                        "minimum": p.minimum,
+                        "maximum": p.maximum,
+                        "choices": list(p.choices),
+                        "meaning": p.meaning,
+                    }
+                    for p in r.parameters
+                ],
+            }
+            for r in RECIPES.values()
+        ],
+    }
+
+
+def describe_json(design: Design, assembly: Assembly) -> dict[str, Any]:
+    """Derived parts, joints, drives and zones."""
+    card = assembly.card
+    envelope = None
+    if card.envelope and card.envelope_mm:
+        envelope = {"name": card.envelope, "width": card.envelope_mm[0], "height": card.envelope_mm[1]}
+    return {
+        "format": "lexipod-describe/1",
+        "card": {
+            "name": card.name,
+            "orientation": card.orientation,
+            "width": card.width_mm,
+            "height": card.height_mm,
+            "fold": card.fold,
+            "base": card.base,
+            "envelope": envelope,
+        },
+        "mechanisms": [
+            {"id": m.id, "recipe": m.recipe, "mirror": m.mirror, "turned": m.turned, "shift": list(m.shift), "parameters": m.parameters}
+            for m in design.mechanisms
+        ],
+        "sheets": [_sheet(assembly, p) for p in find_pieces(assembly) if p.creases],
+        "parts": [_part(assembly, p) for p in assembly.parts],
+        "joints": [_joint(j) for j in assembly.joints],
+        "drives": [
+            {
+                "mechanism": d.mechanism,
+                "joint": d.joint,
+                "part": d.part,
+                "kind": d.kind,
+                "by": d.by,
+                "unit": d.unit,
+                "rest": d.rest,
+                "end": d.end,
+                "home": d.home,
+                "branch": System(assembly, d).branch,
+                "endless": d.endless,
+                "detents": list(d.detents),
+            }
+            for d in assembly.drives
+        ],
+        "cues": [{"mechanism": c.mechanism, "part": c.part, "kind": c.kind, "at": list(c.at), "word": c.word} for c in assembly.cues],
+        "zones": [
+            {"part": z.part, "face": z.face, "kind": z.kind, "to": z.to, "name": z.name, "polygon": _points(z.polygon), "at": z.at}
+            for z in assembly.zones
+        ],
+    }
+
+
+def _sheet(assembly: Assembly, piece: Any) -> dict[str, Any]:
+    return {
+        "id": piece.id,
+        "stock": piece.stock,
+        "outline": _points(piece.outline),
+        "holes": [_points(h) for h in piece.holes],
+        "panels": list(piece.parts),
+        "allowances": [],
+        "creases": [{"from": list(a), "to": list(b), "kind": kind, "panels": list(piece.parts)} for a, b, kind in piece.creases],
+    }
+
+
+def _part(assembly: Assembly, part: Part) -> dict[str, Any]:
+    sheet = "card.sheet" if part.id in ("card.front", "card.back") and "card.back" in assembly.by_id else None
+    return {
+        "id": part.id,
+        "name": part.name,
+        "mechanism": part.mechanism,
+        "role": part.role,
+        "level": part.level,
+        "over": list(part.over),
+        "plies": part.plies,
+        "stock": part.stock,
+        "thickness": round(part.thickness_mm, 6),
+        "z": round(part.z_mm, 6),
+        "quantity": part.quantity,
+        "sheet": sheet,
+        "flex": False,
+        "outline": _points(part.outline),
+        "holes": [_points(h) for h in part.holes],
+        "home": [round(float(v), 9) for v in part.home],
+        "creases": [{"from": list(a), "to": list(b), "kind": kind} for a, b, kind in part.creases],
+        "faces": {"front": part.face, "back": "paper"},
+        "through": list(part.through),
+        "joins": list(part.joins),
+    }
+
+
+def _joint(joint: Joint) -> dict[str, Any]:
+    out: dict[str, Any] = {"id": joint.id, "kind": joint.kind, "a": joint.a, "b": joint.b}
+    if joint.kind != "fixed":
+        out |= {"at_a": list(joint.at_a), "turn": joint.turn, "ends": list(joint.ends), "clearance": joint.clearance_mm}
+    if joint.kind == "pin":
+        out["at_b"] = list(joint.at_b)
+    if isinstance(joint.path_b, Segment):
+        out |= {"path_b": [list(joint.path_b.start), list(joint.path_b.end)], "zero": joint.path_b.zero_mm}
+    elif isinstance(joint.path_b, Arc):
+        arc = joint.path_b
+        out["path_b"] = {"centre": list(arc.centre), "radius": arc.radius_mm, "from": arc.start_deg, "to": arc.end_deg}
+    return out
+
+
+def motion_json(examination: Examination, mechanism: str) -> dict[str, Any]:
+    """Poses of every part over the travel of one mechanism, its stops and clearances."""
+    assembly, track, free = examination.assembly, examination.track(mechanism), examination.free_range(mechanism)
+    drive = track.drive
+    matrices = {p.id: pose_matrix(track.poses_of(p.id, p.home), z_mm=p.z_mm) for p in assembly.parts if p.mechanism == mechanism}
+    steps = [
+        {"travel": float(s), "poses": {part: {"matrix": [[float(v) for v in row] for row in m[k]], "layer": None} for part, m in matrices.items()}}
+        for k, s in enumerate(track.travel)
+        if track.reached[k]
+    ]
+    return {
+        "format": "lexipod-motion/1",
+        "mechanism": mechanism,
+        "drive": {"joint": drive.joint, "unit": drive.unit, "rest": drive.rest, "end": drive.end},
+        "range": {"free": sorted((free.low.at, free.high.at)), "designed": sorted((drive.rest, drive.end))},
+        "steps": steps,
+        "stops": [
+            {"side": s.side, "at": s.at, "cause": s.cause, "parts": list(s.parts), "joint": s.joint}
+            for s in (free.low, free.high)
+            if s.cause != "none"
+        ],
+        "clearances": [
+            {"a": c.a, "b": c.b, "kind": c.kind, "minimum": round(c.minimum_mm, 6), "at": c.at, "needed": c.needed_mm}
+            for c in examination.clearances
+            if c.mechanism == mechanism
+        ],
+    }
+
+
+def cross_json(examination: Examination) -> list[dict[str, Any]]:
+    """Pairs of different mechanisms at their worst combination of travels."""
+    return [{"a": c.a, "b": c.b, "minimum": round(c.minimum_mm, 6), "needed": c.needed_mm, "at": c.at} for c in examination.crossings]
+
+
+def motion_csv(examination: Examination, mechanism: str) -> str:
+    """One line a position and moving part: travel, part, x, y, turn in degrees."""
+    track = examination.track(mechanism)
+    lines = ["travel,part,x_mm,y_mm,turn_deg"]
+    for k, s in enumerate(track.travel):
+        for part in examination.assembly.moving:
+            if part in track.poses:
+                x, y, turn = track.poses[part][k]
+                lines.append(f"{s:.6f},{part},{x:.6f},{y:.6f},{np.degrees(turn):.6f}")
+    return "\n".join(lines) + "\n"
+
+
+def check_json(findings: tuple[Finding, ...]) -> dict[str, Any]:
+    """Verdict and findings."""
+    return {
+        "format": "lexipod-check/1",
+        "verdict": verdict_of(findings),
+        "findings": [
+            {
+                "rule": f.rule,
+                "severity": f.severity,
+                "mechanism": f.mechanism,
+                "parts": list(f.parts),
+                "travel": f.travel,
+                "where": list(f.where) if f.where else None,
+                "measured": f.measured,
+                "required": f.required,
+                "at_most": f.at_most,
+                "unit": f.unit,
+                "title": f.title,
+                "message": f.message,
+                "remedies": [
+                    {"label": r.label, "set": r.set, "mechanism": r.mechanism, "cures": r.cures, "remaining": r.remaining} for r in f.remedies
+                ],
+            }
+            for f in findings
+        ],
+    }
+
+
+__all__ = ["check_json", "describe_json", "motion_csv", "motion_json", "recipes_json"]

@@ -1,0 +1,131 @@
+"""The ``.lexipod`` file: JSON text of one design, read strictly and written in one piece."""
+
+from __future__ import annotations
+
+import errno
+import json
+import os
+import re
+import tempfile
+from pathlib import Path
+from typing import Any
+
+import msgspec
+
+from lexipod.design.model import FORMAT, Design
+from lexipod.errors import FileError
+
+LARGEST_BYTES = 4_000_000
+_PLACE = re.compile(r" - at `\$\.?(.*)`$")
+
+
+def read_design(path: Path) -> Design:
+    """The design in a file. ``FileError`` names the file, the path inside it, and what is wrong."""
+    try:
+        if path.stat().st_size > LARGEST_BYTES:
+            raise FileError(path, f"is larger than a design can be ({LARGEST_BYTES // 1_000_000} MB)")
+        data = path.read_bytes()
+    except FileNotFoundError as error:
+        raise FileError(path, "there is no such file") from error
+    except IsADirectoryError as error:
+        raise FileError(path, "is a folder, not a design") from error
+    except OSError as error:
+        raise FileError(path, f"cannot be read ({_reason(error)})") from error
+    return parse_design(data, source=path)
+
+
+def parse_design(data: bytes, *, source: object = "design") -> Design:
+    """The design in JSON bytes; ``source`` is named in errors."""
+    _check_version(data, source)
+    try:
+        return msgspec.json.decode(data, type=Design)
+    except msgspec.ValidationError as error:
+        text = str(error)
+        place = match[1] if (match := _PLACE.search(text)) else ""
+        raise FileError(source, _PLACE.sub("", text), place=place) from error
+    except (msgspec.DecodeError, RecursionError, UnicodeDecodeError) as error:
+        raise FileError(source, f"is damaged or not a Lexipod design ({error})") from error
+
+
+def _check_version(data: bytes, source: object) -> None:
+    try:
+        head = msgspec.json.decode(data, type=dict[str, msgspec.Raw])
+        written = msgspec.json.decode(head.get("format", msgspec.Raw(b"null")))
+    except (msgspec.DecodeError, msgspec.ValidationError, RecursionError, UnicodeDecodeError) as error:
+        raise FileError(source, f"is damaged or not a Lexipod design ({error})") from error
+    match = re.fullmatch(r"lexipod/(\d{1,6})", written) if isinstance(written, str) else None
+    if match is None:
+        raise FileError(source, f'is not a Lexipod design: it should begin with "format": "{FORMAT}"', place="format")
+    if int(match[1]) > int(FORMAT.rsplit("/", 1)[1]):
+        raise FileError(source, f"was written by a newer Lexipod ({written}; this one reads {FORMAT}); update to open it", place="format")
+
+
+def format_design(design: Design) -> bytes:
+    """The bytes that are saved: indented, the same for the same design."""
+    plain = msgspec.to_builtins(design)
+    return (json.dumps(plain, indent=1, ensure_ascii=False, allow_nan=False) + "\n").encode("utf-8")
+
+
+def write_design(design: Design, path: Path) -> None:
+    """Saves in one piece: either the old or the new file is there, whatever happens meanwhile."""
+    write_bytes_atomically(format_design(design), path)
+
+
+def write_bytes_atomically(data: bytes, path: Path) -> None:
+    """Writes to a temporary file beside ``path`` and moves it into place; ``FileError`` leaves the old file as it was."""
+    path = Path(os.path.realpath(path))
+    try:
+        mode = path.stat().st_mode & 0o777 if path.exists() else 0o666 & ~_umask()
+        handle, name = tempfile.mkstemp(prefix=f".{path.name}.", suffix=".part", dir=path.parent)
+    except OSError as error:
+        raise FileError(path, f"cannot be written ({_reason(error)}); nothing was changed") from error
+    try:
+        with os.fdopen(handle, "wb") as out:
+            out.write(data)
+            out.flush()
+            os.fsync(out.fileno())
+        os.chmod(name, mode)
+        os.replace(name, path)
+        _sync_folder(path.parent)
+    except OSError as error:
+        Path(name).unlink(missing_ok=True)
+        raise FileError(path, f"cannot be written ({_reason(error)}); nothing was changed, save it elsewhere") from error
+    except BaseException:
+        Path(name).unlink(missing_ok=True)
+        raise
+
+
+def _sync_folder(folder: Path) -> None:
+    handle = os.open(folder, os.O_RDONLY)
+    try:
+        os.fsync(handle)
+    finally:
+        os.close(handle)
+
+
+def _umask() -> int:
+    mask = os.umask(0)
+    os.umask(mask)
+    return mask
+
+
+def _reason(error: OSError) -> str:
+    known = {
+        errno.ENOSPC: "the disk is full",
+        errno.EACCES: "no permission",
+        errno.EROFS: "the disk is read-only",
+        errno.EPERM: "no permission",
+        errno.ENOENT: "there is no such folder",
+        errno.EISDIR: "it is a folder",
+        errno.ENAMETOOLONG: "the name is too long",
+        errno.EDQUOT: "your disk quota is used up",
+    }
+    return known.get(error.errno or 0, error.strerror or str(error))
+
+
+def design_schema() -> dict[str, Any]:
+    """The JSON Schema of the file, as it stands in ``docs/``."""
+    schema = msgspec.json.schema(Design)
+    schema["$schema"] = "https://json-schema.org/draft/2020-12/schema"
+    schema["title"] = "Lexipod design"
+    return schema

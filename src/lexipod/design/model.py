@@ -1,0 +1,160 @@
+"""The design as frozen values. A bad value cannot be built: each class checks its own fields."""
+
+from __future__ import annotations
+
+import math
+from typing import Literal
+
+import msgspec
+
+FORMAT: Literal["lexipod/1"] = "lexipod/1"
+LARGEST_MM = 2000.0
+Value = float | int | str | bool | tuple[float, float]
+Quarter = Literal[0, 90, 180, 270]
+
+
+def _check_length(name: str, value: float | None, *, above: float = 0.0) -> None:
+    if value is not None and not above < value <= LARGEST_MM:
+        raise ValueError(f"{name} must be above {above:g} and at most {LARGEST_MM:g} mm, not {value:g}")
+
+
+class Card(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """The base: its size by id, or ``size`` “free” with ``width`` and ``height`` in mm as it lies upright."""
+
+    size: str = "na.a2"
+    orientation: Literal["portrait", "landscape"] = "portrait"
+    fold: Literal["left", "top"] = "left"
+    base: Literal["folded", "panel", "tag", "page"] = "folded"
+    stock: str = "card-300"
+    width: float | None = None
+    height: float | None = None
+
+    def __post_init__(self) -> None:
+        _check_length("width", self.width)
+        _check_length("height", self.height)
+        given = [v is not None for v in (self.width, self.height)]
+        if not (all(given) if self.size == "free" else not any(given)):
+            raise ValueError("a free size has width and height, and only a free size has them")
+
+
+class Mechanism(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """One mechanism on the card: recipe, decided parameters, and how it lies as a whole: turned counter-clockwise by quarters,
+    then mirrored left to right, then shifted (mm to the right and up)."""
+
+    id: str
+    recipe: str
+    parameters: dict[str, float | int | str | bool | tuple[float, float]] = {}
+    mirror: bool = False
+    turned: Quarter = 0
+    shift: tuple[float, float] = (0.0, 0.0)
+
+    def __post_init__(self) -> None:
+        if not (1 <= len(self.id) <= 24 and self.id.isascii() and self.id.isalnum() and self.id != "card"):
+            raise ValueError("a mechanism's id is 1 to 24 letters and digits, and not “card”")
+        for name, value in (*self.parameters.items(), ("shift", self.shift)):
+            if not all(math.isfinite(v) for v in (value if isinstance(value, tuple) else (value,)) if isinstance(v, float)):
+                raise ValueError(f"{name} must be a finite number")
+        if not all(-LARGEST_MM <= v <= LARGEST_MM for v in self.shift):
+            raise ValueError(f"shift must be at most {LARGEST_MM:g} mm each way")
+
+
+class Art(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """A picture on a part: an SVG by ``source`` (a file beside the design, or ``demo:NAME``), laid into a box that is
+    given as shares of the part's own bounding box from its lower left corner."""
+
+    on: str
+    source: str
+    left: float = 0.0
+    bottom: float = 0.0
+    right: float = 1.0
+    top: float = 1.0
+
+    def __post_init__(self) -> None:
+        if not all(-5 <= v <= 5 for v in (self.left, self.bottom, self.right, self.top)):
+            raise ValueError("art must lie within five times the part's size")
+        if not (self.left < self.right and self.bottom < self.top):
+            raise ValueError("art needs left < right and bottom < top")
+
+
+class Ways(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """How this maker works. ``push_force`` is what it takes to move a paper strip back, in N."""
+
+    units: Literal["in", "mm"] = "in"
+    denominator: Literal[8, 16, 32, 64] = 16
+    cutting: Literal["hand", "trimmer", "die", "plotter"] = "hand"
+    scores_from: Literal["left", "right"] = "left"
+    friction: float = 0.5
+    push_force: float = 0.6
+    envelope_allowance: float = 1.0
+    fingertip: float = 8.0
+
+    def __post_init__(self) -> None:
+        for name, value, top in (
+            ("friction", self.friction, 2),
+            ("push_force", self.push_force, 20),
+            ("envelope_allowance", self.envelope_allowance, 20),
+            ("fingertip", self.fingertip, 40),
+        ):
+            if not 0 < value <= top:
+                raise ValueError(f"{name} must be above 0 and at most {top}, not {value:g}")
+
+
+class Design(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """Everything that was decided about one card. ``envelope`` is an id, or None for the card's usual one."""
+
+    format: Literal["lexipod/1"] = FORMAT
+    title: str = "Untitled card"
+    story: str = ""
+    card: Card = Card()
+    envelope: str | None = None
+    closure: Literal["none"] = "none"
+    mechanisms: tuple[Mechanism, ...] = ()
+    art: tuple[Art, ...] = ()
+    ways: Ways = Ways()
+
+    def __post_init__(self) -> None:
+        if len(self.title) > 200 or len(self.story) > 5000:
+            raise ValueError("a title has at most 200 characters, a story at most 5000")
+        if len(self.mechanisms) > 40 or len(self.art) > 200:
+            raise ValueError("a card holds at most 40 mechanisms and 200 pictures")
+        ids = [m.id for m in self.mechanisms]
+        if len(set(ids)) != len(ids):
+            raise ValueError("two mechanisms have the same id")
+
+    def with_parameters(self, mechanism_id: str, changes: dict[str, Value]) -> Design:
+        """The design with some parameters of one mechanism replaced; ``pivot.x`` and ``pivot.y`` name one half of a point."""
+        changed = tuple(
+            msgspec.structs.replace(m, parameters=merged_values(m.parameters, changes)) if m.id == mechanism_id else m for m in self.mechanisms
+        )
+        return msgspec.structs.replace(self, mechanisms=changed)
+
+    def find_mechanism(self, mechanism_id: str) -> Mechanism | None:
+        """The mechanism of that id, or None."""
+        return next((m for m in self.mechanisms if m.id == mechanism_id), None)
+
+
+def merged_values(values: dict[str, Value], changes: dict[str, Value]) -> dict[str, Value]:
+    """The values with some replaced; names like ``pivot.x`` replace one half of a point.
+
+    >>> merged_values({"pivot": (3.0, 4.0)}, {"pivot.y": 5.0})
+    {'pivot': (3.0, 5.0)}
+    """
+    merged = dict(values)
+    for name, value in changes.items():
+        base, dot, axis = name.partition(".")
+        point = merged.get(base)
+        if dot and isinstance(point, tuple) and isinstance(value, int | float):
+            merged[base] = (float(value), point[1]) if axis == "x" else (point[0], float(value))
+        else:
+            merged[name] = value
+    return merged
+
+
+def number_of(values: dict[str, Value], name: str) -> float:
+    """A value as a number; ``pivot.x`` and ``pivot.y`` give one half of a point."""
+    base, dot, axis = name.partition(".")
+    value = values[base]
+    if dot and isinstance(value, tuple):
+        return float(value[0 if axis == "x" else 1])
+    assert not isinstance(value, tuple)
+    return float(value)

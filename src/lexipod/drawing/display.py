@@ -1,0 +1,74 @@
+"""Primitives of a drawing."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from lexipod.geometry.frames import Array
+
+Anchor = Literal["left", "middle", "right"]
+
+
+@dataclass(frozen=True, eq=False)
+class Shape:
+    """A closed region: ``rings`` are ``(n, 2)`` outlines, filled even-odd; pen or fill may be empty."""
+
+    rings: tuple[Array, ...]
+    pen: str = ""
+    fill: str = ""
+    subject: str = ""
+
+
+@dataclass(frozen=True, eq=False)
+class Stroke:
+    """An open polyline ``(n, 2)``."""
+
+    points: Array
+    pen: str
+    subject: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Label:
+    """One line of text with its baseline's anchor at a point; ``size_mm`` is the height of a line."""
+
+    at: tuple[float, float]
+    text: str
+    size_mm: float = 3.2
+    anchor: Anchor = "left"
+    bold: bool = False
+    subject: str = ""
+
+
+Primitive = Shape | Stroke | Label
+
+
+@dataclass(frozen=True, eq=False)
+class Drawing:
+    """Primitives in drawing order, in the box ``(left, bottom, right, top)`` in mm."""
+
+    primitives: tuple[Primitive, ...]
+    box: tuple[float, float, float, float]
+    title: str = ""
+
+    @property
+    def size_mm(self) -> tuple[float, float]:
+        return self.box[2] - self.box[0], self.box[3] - self.box[1]
+
+    def shifted(self, dx: float, dy: float) -> Drawing:
+        """The same drawing moved by (dx, dy)."""
+        move = np.array([dx, dy])
+        left, bottom, right, top = self.box
+        return Drawing(tuple(_shift(p, move) for p in self.primitives), (left + dx, bottom + dy, right + dx, top + dy), self.title)
+
+
+def _shift(primitive: Primitive, move: Array) -> Primitive:
+    if isinstance(primitive, Shape):
+        return Shape(tuple(r + move for r in primitive.rings), primitive.pen, primitive.fill, primitive.subject)
+    if isinstance(primitive, Stroke):
+        return Stroke(primitive.points + move, primitive.pen, primitive.subject)
+    x, y = primitive.at
+    return Label((x + float(move[0]), y + float(move[1])), primitive.text, primitive.size_mm, primitive.anchor, primitive.bold, primitive.subject)

@@ -1,0 +1,252 @@
+"""What rises, in perspective: rigid panels with both faces in their papers, shaded so that depth reads."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from itertools import permutations
+
+import numpy as np
+import shapely
+
+from lexipod.assembly import Assembly, Folding, Panel, Part, order_at
+from lexipod.drawing.display import Drawing, Primitive, Shape, Stroke
+from lexipod.drawing.painters_order import Above, Facet, order_facets
+from lexipod.drawing.pens import colour_of_fill
+from lexipod.geometry.frames import Array
+from lexipod.geometry.space import apply_frame, compose_frames, invert_frame, planar_frame
+from lexipod.motion import solve_folds
+
+LIGHT = np.array([-0.35, 0.45, 0.82]) / np.linalg.norm([-0.35, 0.45, 0.82])
+DARKEST, BRIGHTEST = 0.7, 1.0
+
+
+@dataclass(frozen=True, slots=True)
+class Camera:
+    """Where the card is looked at from: turned about the upright axis of the card, tilted back, from ``distance_mm`` (infinite for
+    a plan). ``centre`` is the point that stays in the middle."""
+
+    turn_deg: float = 0.0
+    tilt_deg: float = 0.0
+    distance_mm: float = math.inf
+    centre: tuple[float, float, float] = (0.0, 0.0, 0.0)
+
+    @property
+    def rotation(self) -> Array:
+        """From the card's directions to those of the view: x to the right, y up, z towards the eye."""
+        a, b = math.radians(self.turn_deg), math.radians(self.tilt_deg)
+        about_y = np.array([[math.cos(a), 0.0, math.sin(a)], [0.0, 1.0, 0.0], [-math.sin(a), 0.0, math.cos(a)]])
+        about_x = np.array([[1.0, 0.0, 0.0], [0.0, math.cos(b), -math.sin(b)], [0.0, math.sin(b), math.cos(b)]])
+        return np.asarray(about_x @ about_y)
+
+    @property
+    def eye(self) -> Array:
+        """The eye in the card's frame; very far away for a plan."""
+        away = self.distance_mm if math.isfinite(self.distance_mm) else 1e7
+        return np.asarray(self.centre) + self.rotation.T @ np.array([0.0, 0.0, away])
+
+    def project(self, points: Array) -> Array:
+        """Points ``(..., 3)`` of the card on the paper, ``(..., 2)`` mm."""
+        seen = (np.asarray(points) - np.asarray(self.centre)) @ self.rotation.T
+        if not math.isfinite(self.distance_mm):
+            flat: Array = seen[..., :2]
+            return flat
+        near = np.maximum(self.distance_mm - seen[..., 2], self.distance_mm * 0.05)
+        scaled: Array = seen[..., :2] * (self.distance_mm / near)[..., None]
+        return scaled
+
+
+PLAN = Camera()
+
+
+@dataclass(frozen=True, eq=False)
+class Scene:
+    """Everything that is seen at one position: where each panel is, and where each flat part lies with what carries it."""
+
+    assembly: Assembly
+    frames: Mapping[str, Array]
+    poses: Mapping[str, Array]
+    travel: Mapping[str, float]
+    sides: Mapping[tuple[str, str], int] = field(default_factory=dict)
+
+
+def shaded(fill: str, normal: Array) -> str:
+    """The fill as the light falls on it."""
+    colour = colour_of_fill(fill) or "#ffffff"
+    share = DARKEST + (BRIGHTEST - DARKEST) * abs(float(normal @ LIGHT))
+    channels = [round(int(colour[k : k + 2], 16) * share) for k in (1, 3, 5)]
+    return "art:#" + "".join(f"{c:02x}" for c in channels)
+
+
+def draw_folds(scene: Scene, camera: Camera, *, art: Mapping[str, tuple[Shape, ...]] | None = None, picked: frozenset[str] = frozenset()) -> Drawing:
+    """Panels and flat parts as they are seen, from the farthest to the nearest.
+
+    ``art`` holds shapes in the frame of a part or panel; those on the back of a panel are under its id with “:back” behind it. What is
+    ``picked`` gets a bold edge.
+    """
+    facets, faces = _facets(scene)
+    if not facets:
+        return Drawing((), (0.0, 0.0, 1.0, 1.0))
+    above, by_layers = _layers(scene, camera.eye, dict(scene.sides))
+    ordered = order_facets(facets, camera.eye, camera.project, above, by_layers)
+    art = art or {}
+    items: list[Primitive] = []
+    for facet in ordered:
+        normal = facet.normal
+        is_front = float(normal @ (camera.eye - facet.frame[:, 3])) >= 0
+        fill = faces[facet.id][0 if is_front else 1]
+        rings = tuple(_seen(ring, facet.frame, camera) for ring in facet.rings)
+        items.append(Shape(rings, "", shaded(fill, normal), facet.id))
+        for shape in art.get(facet.id if is_front else f"{facet.id}:back", ()):
+            items += _art(shape, facet, camera, normal)
+        pen = "trouble" if facet.id in picked else "outline"
+        if facet.whole:
+            items.append(Shape(rings, pen, "", facet.id))
+        else:
+            items += [Stroke(_seen(line, facet.frame, camera), pen, facet.id) for line in _own_edges(facet, facets)]
+    low, high = _box(items)
+    return Drawing(tuple(items), (float(low[0]), float(low[1]), float(high[0]), float(high[1])), scene.assembly.card.title)
+
+
+def _seen(points: Array, frame: Array, camera: Camera) -> Array:
+    return camera.project(apply_frame(frame, np.column_stack([points, np.zeros(len(points))])))
+
+
+def _art(shape: Shape, facet: Facet, camera: Camera, normal: Array) -> list[Primitive]:
+    """One shape of a picture on a facet, cut with it."""
+    rings = shape.rings
+    if not facet.whole:
+        region = shapely.Polygon()
+        for ring in rings:
+            region = shapely.symmetric_difference(region, shapely.make_valid(shapely.Polygon(ring)))
+        kept = shapely.intersection(region, shapely.Polygon(facet.rings[0], facet.rings[1:]))
+        rings = tuple(
+            shapely.get_coordinates(r)[:-1] for p in shapely.get_parts(kept) if p.geom_type == "Polygon" for r in (p.exterior, *p.interiors)
+        )
+    if not rings:
+        return []
+    return [Shape(tuple(_seen(ring, facet.frame, camera) for ring in rings), "", shaded(shape.fill, normal), facet.id)]
+
+
+def _own_edges(facet: Facet, whole: list[Facet]) -> list[Array]:
+    """The edges of a cut facet that are edges of its panel, not cuts."""
+    panel = next(f for f in whole if f.id == facet.id)
+    rim = shapely.union_all([shapely.LinearRing(r) for r in panel.rings]).buffer(1e-3)
+    lines = shapely.intersection(shapely.union_all([shapely.LinearRing(r) for r in facet.rings]), rim)
+    return [shapely.get_coordinates(line) for line in shapely.get_parts(shapely.line_merge(lines)) if line.geom_type == "LineString"]
+
+
+def _box(items: list[Primitive]) -> tuple[Array, Array]:
+    points = np.vstack([ring for item in items if isinstance(item, Shape) for ring in item.rings])
+    return points.min(axis=0), points.max(axis=0)
+
+
+def _facets(scene: Scene) -> tuple[list[Facet], dict[str, tuple[str, str]]]:
+    """A facet for each panel (pages once), and for each flat part where its carrier has taken it."""
+    facets, faces = [], dict[str, tuple[str, str]]()
+    for folding in scene.assembly.foldings:
+        for panel in folding.panels:
+            frame = scene.frames.get(panel.id)
+            if frame is None or not np.isfinite(frame).all() or panel.id in faces:
+                continue
+            facets.append(Facet(panel.id, _rings(panel, scene), frame))
+            faces[panel.id] = panel.faces
+    for part in scene.assembly.parts:
+        if part.id in faces or part.id in ("card.front", "card.back"):
+            continue
+        carried = _carried(scene, part)
+        if carried is not None:
+            facets.append(Facet(part.id, (part.outline, *part.holes), carried))
+            faces[part.id] = (part.face, part.face)
+    return facets, faces
+
+
+def _rings(panel: Panel, scene: Scene) -> tuple[Array, ...]:
+    """The rings of a panel; a page of the card has all the openings that its part has."""
+    part = scene.assembly.by_id.get(panel.id)
+    if not panel.base or part is None:
+        return (panel.outline, *panel.holes)
+    folding = next(f for f in scene.assembly.foldings if panel.id in f.by_id)
+    shut = _page_shut(folding, panel.id)
+    region = shapely.transform(part.region_at_home, lambda xy: apply_frame(invert_frame(shut), np.column_stack([xy, np.zeros(len(xy))]))[:, :2])
+    return tuple(shapely.get_coordinates(r)[:-1] for r in (region.exterior, *region.interiors))
+
+
+def _page_shut(folding: Folding, page: str) -> Array:
+    """Where a page lies in the closed card (its front page is turned over)."""
+    if folding.kind == "inside" and page == "card.front":
+        over = np.array([[-1.0, 0.0, 0.0, 0.0], [0.0, 1.0, 0.0, 0.0], [0.0, 0.0, -1.0, 0.0]])
+        return compose_frames(folding.ground_pose, over)
+    return folding.ground_pose
+
+
+def _carried(scene: Scene, part: Part) -> Array | None:
+    """The frame of a flat part at its pose, taken along by the page that carries it."""
+    pose = scene.poses.get(part.id)
+    pose = np.asarray(part.home if pose is None else pose)
+    if not np.isfinite(pose).all():
+        return None
+    flat = planar_frame(float(pose[0]), float(pose[1]), float(pose[2]), z=0.0)
+    carrier = next((f for f in scene.assembly.foldings if "card.front" in f.by_id and "card.front" in scene.frames), None)
+    if carrier is None:
+        return flat
+    moved = compose_frames(scene.frames["card.front"], invert_frame(_page_shut(carrier, "card.front")))
+    front = scene.assembly.by_id.get("card.front")
+    up = max(0.0, part.z_mm - (front.top_mm if front is not None else 0.0)) + 0.2
+    flat[2, 3] = up
+    return compose_frames(moved, flat)
+
+
+Sides = dict[tuple[str, str], int]
+"""Of two panels that are glued to each other: on which side of the second the first lies (1: its front)."""
+
+
+def glued_sides(folding: Folding) -> Sides:
+    """The sides on which panels of one body lie over one another, from the order in the flat states."""
+    at = np.array([state.at for state in folding.states])
+    if not len(at):
+        return {}
+    track = solve_folds(folding, at)
+    sides: Sides = {}
+    for k, state in enumerate(folding.states):
+        rank = order_at(folding, state.at)
+        for a, b in permutations(folding.panels, 2):
+            frame = track.frames[b.id][k]
+            if folding.rigid[a.id] == folding.rigid[b.id] and (a.id, b.id) not in sides and np.isfinite(frame).all():
+                sides[a.id, b.id] = (1 if rank[a.id] > rank[b.id] else -1) * (1 if frame[2, 2] > 0 else -1)
+    return sides
+
+
+def _layers(scene: Scene, eye: Array, sides: Sides) -> tuple[Above, Above]:
+    """Which of two pieces in one plane is painted over the other: glued ones by the side they are glued on, others by the order of
+    the nearest flat state."""
+    owner = {p.id: f for f in reversed(scene.assembly.foldings) for p in f.panels}
+    ranks = {f.mechanism: order_at(f, scene.travel.get(f.mechanism, f.drive.rest)) for f in scene.assembly.foldings}
+
+    def above(a: Facet, b: Facet) -> int:
+        folding = owner.get(a.id)
+        if folding is None or b.id not in folding.by_id:
+            return 0
+        side = sides.get((a.id, b.id))
+        if side is not None:
+            return side if float(b.normal @ (eye - b.frame[:, 3])) >= 0 else -side
+        rank = ranks[folding.mechanism]
+        over = 1 if rank[a.id] > rank[b.id] else -1
+        plane = abs(b.frame[2, 2])
+        return over if plane < 0.5 or eye[2] >= b.frame[2, 3] else -over
+
+    def by_layers(a: Facet, b: Facet) -> int:
+        folding = owner.get(a.id)
+        if folding is None or b.id not in folding.by_id or frozenset((a.id, b.id)) not in folding.apart:
+            return 0
+        if not (folding.by_id[a.id].flex or folding.by_id[b.id].flex):
+            return 0
+        rank = ranks[folding.mechanism]
+        over = 1 if rank[a.id] > rank[b.id] else -1
+        return over if eye[2] >= 0 else -over
+
+    return above, by_layers
+
+
+__all__ = ["PLAN", "Camera", "Scene", "Sides", "draw_folds", "glued_sides"]

@@ -1,0 +1,68 @@
+"""Pens and fills by name. Line codes follow the drawing standards (ISO 128, from memory): cut solid, hidden edges dashed,
+valley folds dashed, mountain folds dash-dot, centre lines long-dash-dot."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class Pen:
+    """Line width in mm, dash pattern in mm (empty for solid) and the name of its ink."""
+
+    width_mm: float
+    ink: str
+    dash_mm: tuple[float, ...] = ()
+
+
+PENS: dict[str, Pen] = {
+    "cut": Pen(0.25, "graphite"),
+    "outline": Pen(0.22, "graphite"),
+    "moving": Pen(0.3, "graphite"),
+    "hidden": Pen(0.18, "pencil", (2.0, 1.2)),
+    "valley": Pen(0.25, "graphite", (3.0, 1.5)),
+    "mountain": Pen(0.25, "graphite", (5.0, 1.2, 0.6, 1.2)),
+    "centre": Pen(0.15, "pencil", (9.0, 1.5, 1.5, 1.5)),
+    "ghost": Pen(0.18, "accent", (1.4, 1.4)),
+    "zone": Pen(0.18, "pencil", (1.0, 1.0)),
+    "measure": Pen(0.18, "graphite"),
+    "guide": Pen(0.12, "pencil"),
+    "registration": Pen(0.15, "graphite"),
+    "trouble": Pen(0.4, "alarm"),
+    "section": Pen(0.2, "accent", (6.0, 1.2, 1.2, 1.2)),
+}
+
+INKS: dict[str, str] = {
+    "graphite": "#2b2a28",
+    "pencil": "#77726a",
+    "accent": "#274872",
+    "alarm": "#a8321d",
+    "caution": "#b9770e",
+}
+"""Inks on white paper, for everything that is exported."""
+
+FILLS: dict[str, str] = {
+    "card": "#fbf8f1",
+    "mat": "#dfe7ea",
+    "frame": "#f4f1e8",
+    "backing": "#c9d6db",
+    "strip": "#b7c7cf",
+    "foam": "#efe6cf",
+    "picture": "#fffdf8",
+    "brass": "#d9c48a",
+    "ring": "#d5dfe0",
+    "blade": "#a9bcc4",
+    "wheel": "#e4e9e6",
+    "arm": "#c3ccd6",
+    "paper": "#ffffff",
+    "hatch": "hatch",
+}
+"""Fills by the face of a part; ``art:#rrggbb`` is taken as it stands, ``hatch`` is drawn as lines."""
+
+
+def colour_of_fill(fill: str) -> str:
+    """The colour of a fill as ``#rrggbb``; empty for no fill and for hatching."""
+    if fill.startswith("art:"):
+        return fill[4:]
+    colour = FILLS.get(fill, "")
+    return "" if colour == "hatch" else colour

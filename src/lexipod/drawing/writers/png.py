@@ -1,0 +1,78 @@
+"""PNG pictures of a drawing, smoothed by drawing larger and scaling down."""
+
+from __future__ import annotations
+
+from importlib import resources
+from io import BytesIO
+
+from PIL import Image, ImageDraw, ImageFont
+
+from lexipod.drawing.display import Drawing, Label, Shape, Stroke
+from lexipod.drawing.pens import INKS, PENS, colour_of_fill
+from lexipod.drawing.strokes import dashes, hatching
+from lexipod.geometry.frames import Array
+
+_OVERSAMPLE = 3
+
+
+def write_png(drawing: Drawing, *, pixels_per_mm: float = 8.0, margin_mm: float = 4.0, background: str = "#ffffff") -> bytes:
+    """The drawing as PNG bytes; its resolution is written into the file, so that it prints at true size."""
+    scale = pixels_per_mm * _OVERSAMPLE
+    left, bottom, right, top = (drawing.box[0] - margin_mm, drawing.box[1] - margin_mm, drawing.box[2] + margin_mm, drawing.box[3] + margin_mm)
+    size = (round((right - left) * pixels_per_mm), round((top - bottom) * pixels_per_mm))
+    image = Image.new("RGB", (size[0] * _OVERSAMPLE, size[1] * _OVERSAMPLE), background)
+    brush = ImageDraw.Draw(image)
+
+    def at(points: Array) -> list[tuple[float, float]]:
+        return [((x - left) * scale, (top - y) * scale) for x, y in points]
+
+    for item in drawing.primitives:
+        if isinstance(item, Label):
+            font = _font(item.bold, item.size_mm * scale)
+            anchor = {"left": "ls", "middle": "ms", "right": "rs"}[item.anchor]
+            brush.text(at([item.at])[0], item.text, fill=INKS["graphite"], font=font, anchor=anchor)  # type: ignore[arg-type]
+        elif isinstance(item, Stroke):
+            _line(brush, dashes(item.points, PENS[item.pen].dash_mm), item.pen, at, scale)
+        else:
+            _shape(image, brush, item, at, scale)
+    out = BytesIO()
+    dpi = pixels_per_mm * 25.4
+    image.resize(size, Image.Resampling.BOX).save(out, "PNG", dpi=(dpi, dpi))
+    return out.getvalue()
+
+
+def _shape(image: Image.Image, brush: ImageDraw.ImageDraw, item: Shape, at: object, scale: float) -> None:
+    colour = colour_of_fill(item.fill)
+    if colour and len(item.rings) == 1:
+        brush.polygon(at(item.rings[0]), fill=colour)  # type: ignore[operator]
+    elif colour:
+        mask = Image.new("1", image.size, 0)
+        for ring in item.rings:
+            layer = Image.new("1", image.size, 0)
+            ImageDraw.Draw(layer).polygon(at(ring), fill=1)  # type: ignore[operator]
+            mask = _toggled(mask, layer)
+        image.paste(Image.new("RGB", image.size, colour), mask=mask)
+    if item.fill == "hatch":
+        _line(brush, hatching(item.rings), "guide", at, scale)
+    if item.pen:
+        for ring in item.rings:
+            _line(brush, dashes(ring, PENS[item.pen].dash_mm, closed=True), item.pen, at, scale)
+
+
+def _toggled(mask: Image.Image, layer: Image.Image) -> Image.Image:
+    from PIL import ImageChops
+
+    return ImageChops.logical_xor(mask, layer)
+
+
+def _line(brush: ImageDraw.ImageDraw, pieces: list[Array], pen_name: str, at: object, scale: float) -> None:
+    pen = PENS[pen_name]
+    width = max(1, round(pen.width_mm * scale))
+    for piece in pieces:
+        brush.line(at(piece), fill=INKS[pen.ink], width=width, joint="curve")  # type: ignore[operator]
+
+
+def _font(bold: bool, size: float) -> ImageFont.FreeTypeFont:
+    name = "SourceSans3_600SemiBold.ttf" if bold else "SourceSans3_400Regular.ttf"
+    with resources.as_file(resources.files("lexipod.assets") / "fonts" / name) as path:
+        return ImageFont.truetype(str(path), max(1, round(size)))

@@ -1,0 +1,66 @@
+"""SVG at true size: user units are millimetres."""
+
+from __future__ import annotations
+
+from html import escape
+
+from lexipod.drawing.display import Drawing, Label, Shape, Stroke
+from lexipod.drawing.pens import INKS, PENS, colour_of_fill
+from lexipod.drawing.strokes import hatching
+from lexipod.geometry.frames import Array
+
+_ANCHORS = {"left": "start", "middle": "middle", "right": "end"}
+
+
+def write_svg(drawing: Drawing) -> bytes:
+    """One drawing as SVG bytes; ``data-part`` names the part of each element."""
+    left, bottom, right, top = drawing.box
+    width, height = right - left, top - bottom
+    out = [
+        '<?xml version="1.0" encoding="UTF-8"?>',
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{_n(width)}mm" height="{_n(height)}mm" viewBox="0 0 {_n(width)} {_n(height)}">',
+        f"<title>{escape(drawing.title)}</title>",
+        '<g stroke-linejoin="round" stroke-linecap="butt" font-family="Source Sans 3, sans-serif">',
+    ]
+
+    def at(points: Array) -> str:
+        return " L".join(f"{_n(x - left)} {_n(top - y)}" for x, y in points)
+
+    for item in drawing.primitives:
+        subject = f' data-part="{escape(item.subject)}"' if item.subject else ""
+        if isinstance(item, Label):
+            weight = ' font-weight="600"' if item.bold else ""
+            out.append(
+                f'<text x="{_n(item.at[0] - left)}" y="{_n(top - item.at[1])}" font-size="{_n(item.size_mm)}" '
+                f'text-anchor="{_ANCHORS[item.anchor]}" fill="{INKS["graphite"]}"{weight}{subject}>{escape(item.text)}</text>'
+            )
+        elif isinstance(item, Stroke):
+            out.append(f'<path d="M{at(item.points)}" fill="none"{_stroke(item.pen)}{subject}/>')
+        else:
+            out += _shape(item, at, subject)
+    out += ["</g>", "</svg>", ""]
+    return "\n".join(out).encode("utf-8")
+
+
+def _shape(item: Shape, at: object, subject: str) -> list[str]:
+    path = " ".join(f"M{at(ring)} Z" for ring in item.rings)  # type: ignore[operator]
+    lines = []
+    if item.fill == "hatch":
+        for line in hatching(item.rings):
+            lines.append(f'<path d="M{at(line)}" fill="none"{_stroke("guide")}/>')  # type: ignore[operator]
+    fill = colour_of_fill(item.fill) or "none"
+    lines.append(f'<path d="{path}" fill="{fill}" fill-rule="evenodd"{_stroke(item.pen)}{subject}/>')
+    return lines
+
+
+def _stroke(pen_name: str) -> str:
+    if not pen_name:
+        return ' stroke="none"'
+    pen = PENS[pen_name]
+    dash = f' stroke-dasharray="{" ".join(_n(d) for d in pen.dash_mm)}"' if pen.dash_mm else ""
+    return f' stroke="{INKS[pen.ink]}" stroke-width="{_n(pen.width_mm)}" data-pen="{pen_name}"{dash}'
+
+
+def _n(value: float) -> str:
+    text = f"{value:.4f}".rstrip("0").rstrip(".")
+    return "0" if text in ("-0", "") else text

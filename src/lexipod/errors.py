@@ -1,0 +1,50 @@
+"""Errors for input that cannot be accepted. Each is one sentence a maker can act on.
+
+A caller's mistake raises ``ValueError``; a design that is legal but will not work gives a
+``Finding``; everything that comes from outside and cannot be used raises one of these.
+"""
+
+from __future__ import annotations
+
+
+class LexipodError(Exception):
+    """Base of everything that is said to the user in one line (exit status 2 on the command line)."""
+
+
+class MeasureError(LexipodError):
+    """A text that is not a measure: says what was written and shows what may be written."""
+
+    def __init__(self, text: str, allowed: str) -> None:
+        self.text, self.allowed = text, allowed
+        shown = text if len(text) <= 60 else text[:57] + "…"
+        super().__init__(f"“{shown}” is not {allowed}")
+
+
+class ChoiceError(LexipodError):
+    """A name outside a closed set: lists what there is."""
+
+    def __init__(self, subject: str, name: object, choices: list[str]) -> None:
+        self.subject, self.name, self.choices = subject, name, choices
+        listed = ", ".join(choices)
+        super().__init__(f"there is no {subject} “{name}”; choose one of: {listed}")
+
+
+class ParameterError(LexipodError):
+    """A parameter that is unknown or out of its range; ``path`` says which one."""
+
+    def __init__(self, path: str, message: str) -> None:
+        self.path = path
+        super().__init__(f"{path}: {message}")
+
+
+class FileError(LexipodError):
+    """A file that cannot be read or written; ``path`` is the file, ``place`` the spot inside it."""
+
+    def __init__(self, path: object, message: str, *, place: str = "") -> None:
+        self.path, self.place = path, place
+        at = f" at {place}" if place else ""
+        super().__init__(f"{path}{at}: {message}")
+
+
+class CardTooSmall(LexipodError):
+    """A mechanism that cannot be sized for a card; says what would fit."""

@@ -1,0 +1,113 @@
+"""The examiner: a process of its own that checks designs on the side, so that no check ever holds up a hand.
+
+It reads requests from standard input and answers on standard output, each a length of eight bytes and a pickle (both ends are
+this program). A request is a revision and a design. It is answered three times, as soon as each is known: coarse, fine, and
+cured (with remedies). A newer request ends the work on an older one after its coarse answer.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import pickle
+import select
+import struct
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any, BinaryIO
+
+from lexipod.catalog import Catalog, load_catalog
+from lexipod.checks import (
+    Examination,
+    Finding,
+    RibbonEvent,
+    RibbonRow,
+    ribbon_events,
+    ribbon_rows,
+    run_checks,
+    with_remedies,
+)
+from lexipod.checks.examination import COARSE_STEPS, FINE_STEPS
+from lexipod.design import Design
+from lexipod.errors import LexipodError
+from lexipod.recipes import build_assembly
+
+HEAD = struct.Struct("<Q")
+
+
+@dataclass(frozen=True, eq=False)
+class Judgement:
+    """The checks' answer to one revision. ``stage``: coarse, fine, or cured. ``fault`` says why there is none."""
+
+    revision: int
+    stage: str
+    findings: tuple[Finding, ...]
+    rows: dict[str, tuple[RibbonRow, ...]]
+    events: dict[str, tuple[RibbonEvent, ...]]
+    fault: str = ""
+
+
+def pack(value: Any) -> bytes:
+    """One message."""
+    body = pickle.dumps(value, protocol=pickle.HIGHEST_PROTOCOL)
+    return HEAD.pack(len(body)) + body
+
+
+def unpack(buffer: bytearray) -> list[Any]:
+    """All whole messages at the front of a buffer, which they leave."""
+    found = []
+    while len(buffer) >= HEAD.size:
+        (length,) = HEAD.unpack_from(buffer)
+        if len(buffer) < HEAD.size + length:
+            break
+        found.append(pickle.loads(bytes(buffer[HEAD.size : HEAD.size + length])))
+        del buffer[: HEAD.size + length]
+    return found
+
+
+def examine_design(design: Design, catalog: Catalog, revision: int, *, tell: Callable[[Judgement], None], is_current: Callable[[], bool]) -> None:
+    """Tells the coarse, the fine and the cured judgement of a design; the later two only while it is current."""
+    try:
+        assembly = build_assembly(design, catalog)
+        for stage, steps in (("coarse", COARSE_STEPS), ("fine", FINE_STEPS)):
+            if stage == "fine" and not is_current():
+                return
+            examination = Examination(assembly, catalog, design.ways, steps=steps)
+            findings = run_checks(examination)
+            ids = [d.mechanism for d in examination.drives]
+            rows = {m: ribbon_rows(examination, m) for m in ids}
+            events = {m: ribbon_events(examination, m) for m in ids}
+            tell(Judgement(revision, stage, findings, rows, events))
+        if is_current():
+            cured = with_remedies(design, catalog, findings, is_current=is_current)
+            if is_current():
+                tell(Judgement(revision, "cured", cured, rows, events))
+    except (LexipodError, ValueError) as error:
+        tell(Judgement(revision, "cured", (), {}, {}, str(error)))
+
+
+def serve(source: BinaryIO, target: BinaryIO) -> None:
+    """Answers requests until the input ends. Of several that wait, only the newest is worked on."""
+    catalog = load_catalog()
+
+    def tell(judgement: Judgement) -> None:
+        with contextlib.suppress(BrokenPipeError):  # the window is gone; the input ends next
+            target.write(pack(judgement))
+            target.flush()
+
+    def is_current() -> bool:
+        return not select.select([source], [], [], 0)[0]
+
+    buffer = bytearray()
+    while True:
+        chunk = source.read(65536)
+        if not chunk:
+            return
+        buffer += chunk
+        requests = unpack(buffer)
+        if requests:
+            revision, design = requests[-1]
+            examine_design(design, catalog, revision, tell=tell, is_current=is_current)
+
+
+COMMAND = ("-c", "import sys; from lexipod.examiner import serve; serve(sys.stdin.buffer.raw, sys.stdout.buffer)")
+"""How a Python is called to be an examiner (as a module of its own name, so that its pickles are those of this one)."""

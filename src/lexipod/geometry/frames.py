@@ -1,0 +1,63 @@
+"""Rigid frames in the plane, as arrays of poses."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import shapely
+from numpy.typing import ArrayLike, NDArray
+
+Array = NDArray[np.float64]
+
+
+def apply_pose(pose: ArrayLike, points: ArrayLike) -> Array:
+    """Points of a part seen from outside: poses ``(..., 3)`` and points ``(n, 2)`` give ``(..., n, 2)``."""
+    p, pts = np.asarray(pose, dtype=float), np.asarray(points, dtype=float)
+    cos, sin = np.cos(p[..., 2, None]), np.sin(p[..., 2, None])
+    x, y = pts[..., 0], pts[..., 1]
+    return np.stack([cos * x - sin * y + p[..., 0, None], sin * x + cos * y + p[..., 1, None]], axis=-1)
+
+
+def invert_pose(pose: ArrayLike) -> Array:
+    """The pose of the outer frame seen from the inner one; same shape ``(..., 3)``."""
+    p = np.asarray(pose, dtype=float)
+    cos, sin = np.cos(p[..., 2]), np.sin(p[..., 2])
+    return np.stack([-cos * p[..., 0] - sin * p[..., 1], sin * p[..., 0] - cos * p[..., 1], -p[..., 2]], axis=-1)
+
+
+def relative_pose(outer: ArrayLike, inner: ArrayLike) -> Array:
+    """Pose of ``inner`` in the frame of ``outer``, both given in a third frame; shapes ``(..., 3)``."""
+    o, i = np.asarray(outer, dtype=float), np.asarray(inner, dtype=float)
+    cos, sin = np.cos(o[..., 2]), np.sin(o[..., 2])
+    dx, dy = i[..., 0] - o[..., 0], i[..., 1] - o[..., 1]
+    return np.stack([cos * dx + sin * dy, -sin * dx + cos * dy, i[..., 2] - o[..., 2]], axis=-1)
+
+
+def compose_pose(outer: ArrayLike, inner: ArrayLike) -> Array:
+    """Pose in the outermost frame of something that lies at ``inner`` within ``outer``."""
+    o, i = np.asarray(outer, dtype=float), np.asarray(inner, dtype=float)
+    cos, sin = np.cos(o[..., 2]), np.sin(o[..., 2])
+    return np.stack([cos * i[..., 0] - sin * i[..., 1] + o[..., 0], sin * i[..., 0] + cos * i[..., 1] + o[..., 1], o[..., 2] + i[..., 2]], axis=-1)
+
+
+def pose_matrix(pose: ArrayLike, *, z_mm: float = 0.0) -> Array:
+    """The 3 x 4 proper rigid transform of a planar pose lifted by ``z_mm``; ``(..., 3)`` gives ``(..., 3, 4)``."""
+    p = np.asarray(pose, dtype=float)
+    out = np.zeros((*p.shape[:-1], 3, 4))
+    out[..., 0, 0] = out[..., 1, 1] = np.cos(p[..., 2])
+    out[..., 1, 0] = np.sin(p[..., 2])
+    out[..., 0, 1] = -out[..., 1, 0]
+    out[..., 2, 2] = 1.0
+    out[..., 0, 3], out[..., 1, 3], out[..., 2, 3] = p[..., 0], p[..., 1], z_mm
+    return out
+
+
+def transform_regions(region: Any, poses: ArrayLike) -> NDArray[np.object_]:
+    """The region laid at each of ``(n, 3)`` poses, as an array of ``n`` prepared-free geometries."""
+    p = np.atleast_2d(np.asarray(poses, dtype=float))
+    coordinates = shapely.get_coordinates(region)
+    count = len(coordinates)
+    copies = np.repeat(np.asarray(region, dtype=object), len(p))
+    moved: NDArray[np.object_] = shapely.set_coordinates(copies.copy(), apply_pose(p, coordinates).reshape(len(p) * count, 2))
+    return moved

@@ -1,0 +1,14 @@
+"""Handbook formulas that recipes size by and checks judge by. Pure numbers in, numbers out.
+
+jam
+    A guided strip that is pulled beside its middle line wedges when its guide is too short for the offset and friction.
+buckling
+    A strip that is pushed by its end folds up when it is too long and thin.
+deflection
+    How far the end of a tab gives way under a finger.
+"""
+
+from lexipod.mechanics.columns import euler_load_n, plies_against_buckling, tip_deflection_mm
+from lexipod.mechanics.guides import least_guide_mm
+
+__all__ = ["euler_load_n", "least_guide_mm", "plies_against_buckling", "tip_deflection_mm"]

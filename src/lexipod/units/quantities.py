@@ -1,0 +1,121 @@
+"""Quantities of the kinds that parameters have, as text in the user's unit."""
+
+from __future__ import annotations
+
+import math
+import re
+from dataclasses import dataclass
+
+from lexipod.errors import ChoiceError, MeasureError
+from lexipod.units.lengths import DENOMINATORS, format_length, parse_length, typeset
+
+_ANGLE = re.compile(r"(?P<number>[+\-−]?(?:\d{1,6}(?:\.\d{1,12})?|\.\d{1,12}))\s*(?P<unit>°|deg|degrees)?", re.ASCII)
+_NUMBER = re.compile(r"[+\-−]?(?:\d{1,9}(?:\.\d{1,12})?|\.\d{1,12})", re.ASCII)
+_POINT = re.compile(r"(.+?)\s*[x×]\s*(.+)")
+_UNIT_AT_END = re.compile(r"(mm|cm|inches|inch|in|\"|″)\s*$")
+_YES = {"yes": True, "true": True, "on": True, "no": False, "false": False, "off": False}
+
+Value = float | int | str | bool | tuple[float, float]
+
+
+@dataclass(frozen=True, slots=True)
+class UnitStyle:
+    """How lengths are shown: ``unit`` mm or in, the finest fraction of an inch, and whether fractions are typeset."""
+
+    unit: str = "mm"
+    denominator: int = 16
+    typesets: bool = False
+
+    def __post_init__(self) -> None:
+        if self.unit not in ("mm", "in"):
+            raise ChoiceError("unit", self.unit, ["in", "mm"])
+        if self.denominator not in DENOMINATORS:
+            raise ChoiceError("denominator", self.denominator, [str(d) for d in DENOMINATORS])
+
+    def length(self, length_mm: float, *, decimals: int = 1) -> str:
+        """``length_mm`` as this user reads it; gaps under 1/8 in get hundredths in mm, since a fraction would hide them."""
+        if self.unit == "in" and 0 < abs(length_mm) < 3.17:
+            return format_length(length_mm, unit="mm", decimals=2)
+        text = format_length(length_mm, unit=self.unit, denominator=self.denominator, decimals=decimals)
+        return typeset(text) if self.typesets else text
+
+
+def parse_quantity(text: str, kind: str, *, choices: tuple[str, ...] = (), default_unit: str = "mm") -> Value:
+    """The value of a parameter of ``kind`` length, point, angle, count, number, choice or flag.
+
+    >>> parse_quantity("1/2in", "length"), parse_quantity("30°", "angle"), parse_quantity("yes", "flag")
+    (12.7, 30.0, True)
+    >>> parse_quantity("30 x 84 mm", "point")
+    (30.0, 84.0)
+    """
+    stripped = text.strip()
+    if kind == "length":
+        return parse_length(stripped, default_unit=default_unit)
+    if kind == "point":
+        match = _POINT.fullmatch(stripped)
+        if match is None:
+            raise MeasureError(text, "a place; write how far it is from the left and from the bottom, like 30 x 84 mm")
+        unit = _UNIT_AT_END.search(match[2])
+        default = unit[1] if unit else default_unit
+        return parse_length(match[1], default_unit=default), parse_length(match[2], default_unit=default)
+    if kind == "choice":
+        if stripped.lower() not in choices:
+            raise ChoiceError("choice", stripped, list(choices))
+        return stripped.lower()
+    if kind == "flag":
+        if stripped.lower() not in _YES:
+            raise MeasureError(text, "yes or no")
+        return _YES[stripped.lower()]
+    if kind == "angle":
+        match = _ANGLE.fullmatch(stripped)
+        if match is None:
+            raise MeasureError(text, "an angle in degrees; write it like 30, 30° or 30 deg")
+        return float(match["number"].replace("−", "-"))
+    if kind == "count":
+        if not re.fullmatch(r"\d{1,4}", stripped, re.ASCII):
+            raise MeasureError(text, "a count; write a whole number like 2")
+        return int(stripped)
+    if kind == "number":
+        if not _NUMBER.fullmatch(stripped):
+            raise MeasureError(text, "a number; write it like 0.5")
+        return float(stripped.replace("−", "-"))
+    raise ValueError(f"unknown kind {kind}")
+
+
+def format_quantity(value: Value, kind: str, style: UnitStyle) -> str:
+    """The text of a value of ``kind`` in the user's unit.
+
+    >>> format_quantity(12.7, "length", UnitStyle("in")), format_quantity(True, "flag", UnitStyle())
+    ('1/2 in', 'yes')
+    """
+    if isinstance(value, tuple):
+        return " × ".join(style.length(v) for v in value)
+    if kind == "length":
+        return style.length(float(value))
+    if kind == "angle":
+        return f"{float(value):.4g}°"
+    if kind == "flag":
+        return "yes" if value else "no"
+    if kind == "number":
+        return f"{float(value):.6g}"
+    return str(value)
+
+
+def exact_text(value: Value, kind: str, style: UnitStyle) -> str:
+    """What stands in an edit field: reads back to the same value (mm with up to nine decimals, or the exact fraction).
+
+    >>> exact_text(88.9, "length", UnitStyle("in")), exact_text(90.0, "length", UnitStyle("in"))
+    ('3 1/2 in', '90 mm')
+    """
+    if isinstance(value, tuple):
+        return " x ".join(exact_text(v, "length", style) for v in value)
+    if kind != "length":
+        return f"{float(value):.10g}" if kind == "angle" else format_quantity(value, kind, style)
+    length_mm = float(value)
+    if not math.isfinite(length_mm):
+        raise ValueError("a length must be finite")
+    if style.unit == "in":
+        text = format_length(length_mm, unit="in", denominator=64)
+        if math.isclose(parse_length(text), length_mm, abs_tol=1e-9):
+            return text
+    return f"{length_mm:.9f}".rstrip("0").rstrip(".") + " mm"

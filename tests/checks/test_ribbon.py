@@ -1,0 +1,107 @@
+"""Rows and events of the travel ribbon, and the process that makes them."""
+
+import io
+import unittest
+
+import numpy as np
+
+from lexipod.bench import examine, judge
+from lexipod.checks import ribbon_events, ribbon_rows
+from lexipod.design import Design
+from lexipod.examiner import COMMAND, Judgement, examine_design, pack, serve, unpack
+from tests.zoo import CATALOG, broken_slider, slider
+
+
+class RowTest(unittest.TestCase):
+    def rows(self, **changes):
+        return {row.label: row for row in ribbon_rows(examine(broken_slider(**changes), CATALOG, steps=91), "m1")}
+
+    def test_a_sound_slider_has_no_trouble_anywhere(self):
+        for label, row in self.rows().items():
+            self.assertFalse(row.trouble.any(), label)
+            self.assertEqual(row.values.shape, row.travel.shape)
+
+    def test_trouble_begins_where_the_pad_runs_into_the_slots_end(self):
+        sound = broken_slider().mechanisms[0].parameters
+        row = self.rows(travel=sound["travel"] + 12)["pad – frame"]
+        first = row.travel[np.argmax(row.trouble)]
+        self.assertAlmostEqual(first, sound["travel"] + 0.6, delta=0.7)
+        self.assertTrue(row.trouble[-1] and not row.trouble[0])
+
+    def test_the_share_that_is_seen_only_grows_from_nothing_to_all(self):
+        row = self.rows()["what is revealed seen"]
+        self.assertEqual((row.values[0], row.values[-1]), (0.0, 1.0))
+        self.assertTrue((np.diff(row.values) >= -1e-9).all())
+
+    def test_the_guide_shrinks_as_the_strip_comes_out_but_only_then(self):
+        row = self.rows()["strip guided"]
+        self.assertTrue((np.diff(row.values) <= 1e-9).all())
+        self.assertLess(row.values[-1], row.values[0])
+
+    def test_a_gap_row_holds_what_the_finding_says(self):
+        sound = broken_slider().mechanisms[0].parameters
+        examination, findings = judge(broken_slider(rail_gap=sound["strip_height"] + 0.4), CATALOG, steps=25)
+        finding = next(f for f in findings if f.rule == "clearance")
+        row = next(r for r in ribbon_rows(examination, "m1") if set(r.parts) == set(finding.parts))
+        self.assertAlmostEqual(row.least, finding.measured, places=6)
+        self.assertTrue(row.trouble.all())
+
+
+class EventTest(unittest.TestCase):
+    def test_events_come_in_the_order_of_the_travel(self):
+        events = ribbon_events(examine(slider(), CATALOG, steps=91), "m1")
+        self.assertEqual([e.kind for e in events], ["stop-rest", "rest", "hidden-ends", "revealed", "end", "stop-end"])
+        self.assertEqual([e.travel for e in events], sorted(e.travel for e in events))
+
+    def test_what_is_never_all_shown_has_no_such_event(self):
+        kinds = [e.kind for e in ribbon_events(examine(broken_slider(travel=15.0), CATALOG, steps=31), "m1")]
+        self.assertNotIn("revealed", kinds)
+        self.assertIn("hidden-ends", kinds)
+
+    def test_an_empty_card_has_nothing_to_tell(self):
+        examination, findings = judge(Design(), CATALOG)
+        self.assertEqual((ribbon_events(examination, "m1"), findings), ((), ()))
+
+
+class ExaminerTest(unittest.TestCase):
+    def test_it_answers_coarse_fine_and_cured(self):
+        told: list[Judgement] = []
+        examine_design(broken_slider(travel=60.0), CATALOG, 7, tell=told.append, is_current=lambda: True)
+        self.assertEqual([(j.revision, j.stage) for j in told], [(7, "coarse"), (7, "fine"), (7, "cured")])
+        self.assertTrue(told[-1].findings[0].remedies and not told[0].findings[0].remedies)
+        self.assertEqual(len(told[0].rows["m1"][0].travel), 25)
+
+    def test_a_newer_request_ends_the_work_after_the_coarse_answer(self):
+        told: list[Judgement] = []
+        examine_design(broken_slider(travel=60.0), CATALOG, 7, tell=told.append, is_current=lambda: False)
+        self.assertEqual([j.stage for j in told], ["coarse"])
+
+    def test_a_design_that_cannot_be_built_is_told_and_not_raised(self):
+        told: list[Judgement] = []
+        bad = slider().with_parameters("m1", {"travel": -5.0})
+        examine_design(bad, CATALOG, 1, tell=told.append, is_current=lambda: True)
+        self.assertIn("out of range", told[0].fault)
+
+    def test_over_a_real_pipe_the_answers_are_those_of_the_same_code(self):
+        import subprocess
+        import sys
+
+        with subprocess.Popen([sys.executable, *COMMAND], stdin=subprocess.PIPE, stdout=subprocess.PIPE) as process:
+            process.stdin.write(pack((3, broken_slider(travel=60.0))))
+            process.stdin.flush()
+            buffer, found = bytearray(), []
+            while not found or found[-1].stage != "cured":
+                buffer += process.stdout.read1()
+                found += unpack(buffer)
+            process.stdin.close()
+            self.assertEqual(process.wait(10), 0)
+        _, wanted = judge(broken_slider(travel=60.0), CATALOG)
+        self.assertEqual(
+            [(f.key, f.measured, [r.set for r in f.remedies]) for f in found[-1].findings],
+            [(f.key, f.measured, [r.set for r in f.remedies]) for f in wanted],
+        )
+
+    def test_it_ends_with_its_input(self):
+        target = io.BytesIO()
+        serve(io.BytesIO(), target)
+        self.assertEqual(target.getvalue(), b"")

@@ -1,0 +1,132 @@
+"""The layers, and what the documents promise about the code."""
+
+import ast
+import re
+import subprocess
+import sys
+import tempfile
+import unittest
+from pathlib import Path
+
+ROOT = Path(__file__).parents[1]
+SOURCE = ROOT / "src" / "lexipod"
+
+LAYERS = (
+    "errors",
+    "units",
+    "geometry",
+    "catalog",
+    "mechanics",
+    "design",
+    "assembly",
+    "recipes",
+    "motion",
+    "checks",
+    "drawing",
+    "fabricate",
+    "bench",
+    "examiner",
+    "demo",
+    "cli",
+    "app",
+    "__main__",
+)
+"""From the bottom to the top: a package imports from its own layer or from one below."""
+
+STANDS_ALONE = {"__init__", "assets"}
+
+
+def imported_layers(path, package="lexipod"):
+    """Layers of this program that a file imports, inside functions too."""
+    found = set()
+    for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+        names = []
+        if isinstance(node, ast.Import):
+            names = [alias.name for alias in node.names]
+        elif isinstance(node, ast.ImportFrom) and node.module:
+            names = [f"{node.module}.{alias.name}" for alias in node.names] if node.module == package else [node.module]
+        found |= {name.split(".")[1] for name in names if name.startswith(f"{package}.")}
+    return found
+
+
+def breaches(folder):
+    """Imports from a layer above, and Qt below the application."""
+    out = []
+    for path in sorted(folder.rglob("*.py")):
+        relative = path.relative_to(folder)
+        layer = relative.parts[0].removesuffix(".py")
+        if layer in STANDS_ALONE:
+            continue
+        for other in imported_layers(path) - STANDS_ALONE - {"__version__"}:
+            if LAYERS.index(other) > LAYERS.index(layer) and not (layer == "cli" and other == "app"):
+                out.append(f"{relative} imports {other}")
+        if layer != "app" and re.search(r"^\s*(from|import) PySide6", path.read_text(encoding="utf-8"), re.MULTILINE):
+            out.append(f"{relative} imports Qt")
+    return out
+
+
+class LayerTest(unittest.TestCase):
+    def test_nothing_imports_from_a_layer_above_its_own(self):
+        self.assertEqual(breaches(SOURCE), [])
+
+    def test_the_guard_sees_a_planted_breach(self):
+        with tempfile.TemporaryDirectory() as folder:
+            for name, text in (
+                ("units", "def f():\n    from lexipod.checks import Finding\n"),
+                ("motion", "import PySide6.QtCore\n"),
+                ("design", "import lexipod.app.window\n"),
+                ("checks", "from lexipod.motion import Track\n"),
+            ):
+                Path(folder, name).mkdir()
+                Path(folder, name, "x.py").write_text(text, encoding="utf-8")
+            self.assertEqual(breaches(Path(folder)), ["design/x.py imports app", "motion/x.py imports Qt", "units/x.py imports checks"])
+
+    def test_importing_the_whole_core_loads_no_qt(self):
+        modules = [
+            ".".join(("lexipod", *p.relative_to(SOURCE).with_suffix("").parts))
+            for p in SOURCE.rglob("*.py")
+            if p.relative_to(SOURCE).parts[0] not in ("app", "__main__.py", "__init__.py")
+        ]
+        code = f"import importlib, sys\nfor m in {modules!r}: importlib.import_module(m)\nassert not [m for m in sys.modules if 'PySide6' in m]"
+        subprocess.run([sys.executable, "-c", code], check=True)
+
+    def test_solver_checks_and_outputs_name_no_recipe(self):
+        registry = (SOURCE / "recipes" / "registry.py").read_text(encoding="utf-8")
+        recipes = [p.stem for p in (SOURCE / "recipes").glob("*.py") if f"{p.stem}.RECIPE" in registry]
+        self.assertGreater(len(recipes), 10)
+        for layer in ("motion", "checks", "drawing", "fabricate", "assembly"):
+            for path in (SOURCE / layer).rglob("*.py"):
+                text = path.read_text(encoding="utf-8")
+                for recipe in recipes:
+                    self.assertNotIn(recipe, text, path)
+                    self.assertNotIn(recipe.replace("_", "-"), text, path)
+
+
+class DocumentTest(unittest.TestCase):
+    def test_every_name_in_the_architecture_exists(self):
+        text = (ROOT / "ARCHITECTURE.md").read_text(encoding="utf-8")
+        self.assertLess(len(text.splitlines()), 100)
+        names = re.findall(r"`([a-z_]+(?:/[a-z_]+)*(?:\.py|/))`", text)
+        self.assertGreater(len(names), 15)
+        for name in names:
+            self.assertTrue((SOURCE / name).exists() or (ROOT / name).exists(), name)
+        code = "\n".join(p.read_text(encoding="utf-8") for p in SOURCE.rglob("*.py"))
+        for name in re.findall(r"`([A-Za-z_]+)(?:\(\))?`", text):
+            self.assertRegex(code, rf"\b{re.escape(name)}\b", name)
+
+    def test_every_package_has_a_glossary(self):
+        for path in SOURCE.rglob("__init__.py"):
+            self.assertTrue(ast.get_docstring(ast.parse(path.read_text(encoding="utf-8"))), path)
+
+    def test_screenshots_are_few_and_linked(self):
+        readme = (ROOT / "README.md").read_text(encoding="utf-8")
+        pictures = sorted((ROOT / "docs" / "screenshots").glob("*.png"))
+        self.assertTrue(0 < len(pictures) < 20)
+        for picture in pictures:
+            self.assertIn(f"docs/screenshots/{picture.name}", readme)
+
+    def test_shipped_fonts_have_their_licences(self):
+        fonts = SOURCE / "assets" / "fonts"
+        for font in fonts.glob("*.ttf"):
+            licence = fonts / f"OFL-{font.name.split('_')[0]}.txt"
+            self.assertIn("SIL Open Font License", licence.read_text(encoding="utf-8"), font.name)
