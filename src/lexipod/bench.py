@@ -43,16 +43,18 @@ def judge(design: Design, catalog: Catalog, *, steps: int = FINE_STEPS) -> tuple
 
 
 def pictures_of(design: Design, assembly: Assembly, folder: Path | None) -> tuple[dict[str, tuple[Shape, ...]], tuple[str, ...]]:
-    """The art on each part, in part frames, and a sentence for each picture that could not be laid."""
+    """The art on each part or panel, in their frames, and a sentence for each picture that could not be laid. That on the back of
+    one is under its id with “:back” behind it."""
     shapes: dict[str, tuple[Shape, ...]] = {}
     faults = []
     for art in design.art:
-        part = assembly.by_id.get(art.on)
-        if part is None:
+        name, _, face = art.on.partition(":")
+        part = assembly.by_id.get(name) or assembly.panels.get(name)
+        if part is None or face not in ("", "back"):
             faults.append(f"the picture {art.source} is meant for {art.on}, which is not on this card")
             continue
         try:
-            shapes[art.on] = shapes.get(art.on, ()) + draw_art(art, load_picture(art.source, folder), part)
+            shapes[art.on] = shapes.get(art.on, ()) + draw_art(art, load_picture(art.source, folder), part, from_behind=face == "back")
         except FileError as error:
             faults.append(str(error))
     return shapes, tuple(faults)

@@ -21,6 +21,8 @@ from lexipod.checks import (
     Finding,
     RibbonEvent,
     RibbonRow,
+    fold_events,
+    fold_rows,
     ribbon_events,
     ribbon_rows,
     run_checks,
@@ -73,9 +75,10 @@ def examine_design(design: Design, catalog: Catalog, revision: int, *, tell: Cal
                 return
             examination = Examination(assembly, catalog, design.ways, steps=steps)
             findings = run_checks(examination)
-            ids = [d.mechanism for d in examination.drives]
-            rows = {m: ribbon_rows(examination, m) for m in ids}
-            events = {m: ribbon_events(examination, m) for m in ids}
+            rows = {d.mechanism: ribbon_rows(examination, d.mechanism) for d in examination.drives}
+            events = {d.mechanism: ribbon_events(examination, d.mechanism) for d in examination.drives}
+            rows |= {f.mechanism: fold_rows(examination, f.mechanism) for f in assembly.foldings}
+            events |= {f.mechanism: fold_events(examination, f.mechanism) for f in assembly.foldings}
             tell(Judgement(revision, stage, findings, rows, events))
         if is_current():
             cured = with_remedies(design, catalog, findings, is_current=is_current)

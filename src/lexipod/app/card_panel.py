@@ -10,7 +10,7 @@ from lexipod.app.fields import choice_box, labelled, set_choice
 from lexipod.app.panel import Panel
 from lexipod.app.session import Session
 from lexipod.checks import Examination
-from lexipod.checks.outline import envelope_room, flat_size
+from lexipod.checks.outline import envelope_room, flat_size, thickness_mm
 
 
 class CardPanel(Panel):
@@ -112,7 +112,7 @@ class CardPanel(Panel):
         length = self.session.style.length
         examination = Examination(assembly, self.session.catalog, self.session.design.ways, steps=2)
         width, height = flat_size(examination)
-        thick = max(p.top_mm for p in assembly.parts)
+        thick = thickness_mm(examination)
         text = f"Closed it is {thick:.2f} mm thick at its thickest and needs {length(width)} × {length(height)}."
         if assembly.card.envelope_mm is not None:
             room = envelope_room(examination, assembly.card.envelope_mm)

@@ -66,6 +66,10 @@ class CardPicture:
             self._paint_kept(painter, -1, [layer for layer in self._layers if layer.part not in poses], behind=True)
             self._paint_parts(painter, [layer for layer in self._layers if layer.part in poses], poses, behind=True)
 
+    def paint_flat(self, painter: QPainter) -> None:
+        """Ground, envelope and shadow for a card that is drawn anew each time."""
+        self._paint_kept(painter, 0, [], behind=False)
+
     def _runs(self) -> list[tuple[bool, list[PreparedLayer]]]:
         moving = {part for track in self.desk.tracks.values() for part in track.poses}
         runs: list[tuple[bool, list[PreparedLayer]]] = []

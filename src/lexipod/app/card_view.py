@@ -16,12 +16,14 @@ from lexipod.app.drag import Drag, Pointer, drag_handle, drag_part, find_value, 
 from lexipod.app.look import Theme, font
 from lexipod.app.measure_editor import MeasureEditor
 from lexipod.app.measures import Measure, lay_measure, measure_text, measured_handles, paint_measure
-from lexipod.app.painter import make_path, pose_transform
+from lexipod.app.painter import make_path, paint_folds, pose_transform
 from lexipod.app.session import Session
 from lexipod.app.view_state import ViewState
 from lexipod.assembly import Handle
+from lexipod.drawing import PLAN, draw_folds
 from lexipod.errors import LexipodError
 from lexipod.geometry.frames import apply_pose, invert_pose
+from lexipod.geometry.space import apply_frame
 from lexipod.recipes.change import change_design
 from lexipod.units.quantities import exact_text
 
@@ -86,6 +88,7 @@ class CardView(QWidget):
     def _current_changed(self) -> None:
         self._close_editor()
         self._focused = 0
+        self._fit()
         self._prepare()
 
     def _station_changed(self, _: str) -> None:
@@ -104,6 +107,12 @@ class CardView(QWidget):
             for part, poses in track.poses.items():
                 reach = apply_pose(poses[[0, -1]], assembly.by_id[part].outline).reshape(-1, 2)
                 low, high = np.minimum(low, np.nanmin(reach, axis=0)), np.maximum(high, np.nanmax(reach, axis=0))
+        for mechanism, folds in self.desk.fold_tracks.items() if self.shows_folds else ():
+            states = [s.at for s in folds.folding.states if self.view.station != "card" or s.posted]
+            for frames in [folds.frames_at(at) for at in (*states, self.view.travel.get(mechanism, folds.folding.drive.rest))]:
+                for panel in folds.folding.panels:
+                    corners = apply_frame(frames[panel.id], panel.corners)[:, :2]
+                    low, high = np.fmin(low, np.nanmin(corners, axis=0)), np.fmax(high, np.nanmax(corners, axis=0))
         if self.view.station == "card" and card.envelope_mm is not None:
             spare = np.abs(self.picture.envelope_size() - high) / 2 + 1
             low, high = low - spare, high + spare
@@ -126,6 +135,12 @@ class CardView(QWidget):
         self._fit()
         self._prepare()
         self._place_editor()
+
+    @property
+    def shows_folds(self) -> bool:
+        """Whether what folds is worked on, rather than what moves on the front."""
+        assembly = self.desk.assembly
+        return assembly is not None and bool(assembly.foldings) and (self.desk.folding is not None or not assembly.parts)
 
     # ---- handles and measures -----------------------------------------------------------------------------------------
 
@@ -409,7 +424,12 @@ class CardView(QWidget):
             painter.fillRect(self.rect(), self.theme.colour("ground"))
             return
         poses = self.desk.poses_at(self.view.travel)
-        self.picture.paint(painter, poses, hidden=self.view.shows_hidden and self.view.station not in ("card", "sheets"))
+        if self.shows_folds:
+            self.picture.paint_flat(painter)
+            drawing = draw_folds(self.desk.scene(self.view.travel), PLAN, art=self.desk.art, picked=frozenset(self.view.picked_parts))
+            paint_folds(painter, drawing, self.theme, origin=self.picture.origin, pixels_per_mm=self.picture.scale)
+        else:
+            self.picture.paint(painter, poses, hidden=self.view.shows_hidden and self.view.station not in ("card", "sheets"))
         self._paint_ghost(painter)
         self._paint_picked(painter, poses)
         self._paint_section(painter)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import msgspec
 import numpy as np
@@ -13,14 +13,14 @@ from PySide6.QtGui import QHideEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEv
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from lexipod.app.look import Theme, font
-from lexipod.app.painter import PreparedLayer, paint_items, pose_transform, prepare_layer
+from lexipod.app.painter import PreparedLayer, paint_folds, paint_items, pose_transform, prepare_layer
 from lexipod.app.session import Session
 from lexipod.assembly import Assembly
 from lexipod.checks import Examination, run_checks
 from lexipod.design import Design, Quarter
-from lexipod.drawing import part_layers
+from lexipod.drawing import STANDING, Camera, Scene, draw_folds, fit_camera, glued_sides, part_layers
 from lexipod.errors import LexipodError
-from lexipod.motion import System, Track, solve_track
+from lexipod.motion import FoldTrack, System, Track, fold_systems, solve_folds, solve_track
 from lexipod.recipes import RECIPES, Recipe, build_assembly
 from lexipod.recipes.change import add_mechanism
 from lexipod.recipes.parameters import VERBS, Verb
@@ -41,6 +41,8 @@ class Sample:
     assembly: Assembly | None = None
     track: Track | None = None
     note: str = ""
+    folds: FoldTrack | None = None
+    sides: dict[tuple[str, str], int] = field(default_factory=dict)
 
 
 def make_sample(recipe: Recipe, design: Design, session: Session) -> Sample:
@@ -55,9 +57,15 @@ def make_sample(recipe: Recipe, design: Design, session: Session) -> Sample:
         except LexipodError as error:
             refusal = refusal or str(error)
             continue
+        note = _beside_others(recipe, turn, design, session)
+        if assembly.foldings:
+            folding = assembly.foldings[0]
+            systems = fold_systems(folding)
+            folds = solve_folds(folding, np.linspace(folding.drive.rest, folding.drive.end, STEPS), systems=systems)
+            return Sample(recipe, turn, assembly, note=note, folds=folds, sides=glued_sides(folding, systems))
         drive = assembly.drives[0]
         track = solve_track(assembly, drive, drive.coordinates(STEPS), system=System(assembly, drive))
-        return Sample(recipe, turn, assembly, track, _beside_others(recipe, turn, design, session))
+        return Sample(recipe, turn, assembly, track, note)
     return Sample(recipe, note=refusal)
 
 
@@ -97,6 +105,11 @@ class SampleView(QWidget):
             card = sample.assembly.card
             self._scale = (PICTURE_PX - 22) / max(card.width_mm, card.height_mm)
             self._layers = tuple(prepare_layer(layer, theme, pixels_per_mm=self._scale) for layer in part_layers(sample.assembly))
+        self._camera, self._middle = Camera(), np.zeros(2)
+        if sample.folds is not None:
+            self._camera, low, high = fit_camera([sample.folds], *STANDING)
+            self._middle = (low + high) / 2
+            self._scale = (PICTURE_PX - 18) / float(max(high - low))
 
     def sizeHint(self) -> QSize:
         """A little wider than its picture."""
@@ -138,7 +151,20 @@ class SampleView(QWidget):
         room = QRectF(12, PICTURE_PX + 25, self.width() - 24, 44) if self.sample.assembly else QRectF(12, 14, self.width() - 24, PICTURE_PX - 20)
         painter.drawText(room, Qt.TextFlag.TextWordWrap, does)
 
+    def _paint_folds(self, painter: QPainter) -> None:
+        """What rises, on its way."""
+        assembly, folds = self.sample.assembly, self.sample.folds
+        assert assembly is not None and folds is not None
+        drive = folds.folding.drive
+        travel = drive.rest + (0.5 - 0.5 * math.cos(2 * math.pi * self.phase)) * (drive.end - drive.rest)
+        scene = Scene(assembly, folds.frames_at(travel), {}, {folds.folding.mechanism: travel}, self.sample.sides)
+        origin = QPointF(self.width() / 2 - float(self._middle[0]) * self._scale, PICTURE_PX / 2 + 4 + float(self._middle[1]) * self._scale)
+        paint_folds(painter, draw_folds(scene, self._camera), self.theme, origin=origin, pixels_per_mm=self._scale)
+
     def _paint_card(self, painter: QPainter) -> None:
+        if self.sample.folds is not None:
+            self._paint_folds(painter)
+            return
         assembly, track = self.sample.assembly, self.sample.track
         assert assembly is not None and track is not None
         card = assembly.card

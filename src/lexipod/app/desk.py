@@ -10,13 +10,14 @@ import numpy as np
 from PySide6.QtCore import QObject, QProcess, Signal
 
 from lexipod.app.session import Session
-from lexipod.assembly import Assembly, Drive
+from lexipod.assembly import Assembly, Drive, Folding
 from lexipod.bench import pictures_of
-from lexipod.drawing import PartLayer, Shape, part_layer, seen_parts
+from lexipod.checks import Examination
+from lexipod.drawing import PartLayer, Scene, Shape, glued_sides, part_layer, seen_parts
 from lexipod.errors import LexipodError
 from lexipod.examiner import COMMAND, Judgement, pack, unpack
 from lexipod.geometry.frames import Array
-from lexipod.motion import System, Track, solve_track
+from lexipod.motion import FoldTrack, System, Track, fold_systems, solve_folds, solve_track
 from lexipod.recipes import build_assembly, find_recipe
 
 TRACK_STEPS = 181
@@ -40,6 +41,10 @@ class Desk(QObject):
         self.layers: tuple[PartLayer, ...] = ()
         self._layers: dict[object, PartLayer] = {}
         self.tracks: dict[str, Track] = {}
+        self.fold_tracks: dict[str, FoldTrack] = {}
+        self.art: dict[str, tuple[Shape, ...]] = {}
+        self._sides: dict[tuple[str, str], int] = {}
+        self._stack: dict[str, tuple[float, float]] | None = None
         self.judgement: Judgement | None = None
         self.picture_faults: tuple[str, ...] = ()
         self._asked = self._answered = -1
@@ -65,9 +70,19 @@ class Desk(QObject):
     @property
     def drive(self) -> Drive | None:
         """The drive of the current mechanism, which the ribbon and the keys move."""
-        if not self.assembly or not self.assembly.drives:
+        if not self.assembly or not self.assembly.all_drives:
             return None
-        return self.assembly.drive_of(self.current) or self.assembly.drives[0]
+        return self.assembly.drive_of(self.current) or self.assembly.all_drives[0]
+
+    @property
+    def folding(self) -> Folding | None:
+        """How the current mechanism folds; None where it stays flat."""
+        return self.assembly.folding_of(self.current) if self.assembly else None
+
+    @property
+    def linked(self) -> tuple[str, ...]:
+        """Mechanisms that one page opens together."""
+        return tuple(f.mechanism for f in self.assembly.foldings if f.kind == "inside") if self.assembly else ()
 
     @property
     def current(self) -> str:
@@ -96,8 +111,8 @@ class Desk(QObject):
         design = self.session.design
         self.assembly = build_assembly(design, self.session.catalog)
         folder = self.session.path.parent if self.session.path else None
-        art, self.picture_faults = pictures_of(design, self.assembly, folder)
-        self.layers = self._keep_layers(self.assembly, art)
+        self.art, self.picture_faults = pictures_of(design, self.assembly, folder)
+        self.layers = self._keep_layers(self.assembly, self.art)
         self.tracks = {}
         for drive in self.assembly.drives:
             try:
@@ -106,8 +121,37 @@ class Desk(QObject):
                 self.picture_faults += (str(error),)
             else:
                 self.tracks[drive.mechanism] = track
+        self._solve_folds(self.assembly)
         self.rebuilt.emit()
         self._ask()
+
+    def _solve_folds(self, assembly: Assembly) -> None:
+        """The panels of everything that folds, over its travel."""
+        self.fold_tracks, self._sides, self._stack = {}, {}, None
+        for folding in assembly.foldings:
+            systems = fold_systems(folding)
+            travel = np.linspace(folding.drive.rest, folding.drive.end, TRACK_STEPS)
+            self.fold_tracks[folding.mechanism] = solve_folds(folding, travel, systems=systems)
+            self._sides |= glued_sides(folding, systems)
+
+    def scene(self, travel: Mapping[str, float]) -> Scene:
+        """Everything that is seen at a travel of each mechanism."""
+        assert self.assembly is not None
+        frames: dict[str, Array] = {}
+        for mechanism, track in reversed(self.fold_tracks.items()):
+            frames |= track.frames_at(travel.get(mechanism, track.folding.drive.rest))
+        return Scene(self.assembly, frames, self.poses_at(travel), travel, self._sides)
+
+    @property
+    def stack(self) -> dict[str, tuple[float, float]]:
+        """From which height to which every panel lies as it goes into the envelope."""
+        if self._stack is None:
+            self._stack = {}
+            if self.assembly is not None and self.assembly.foldings:
+                examination = Examination(self.assembly, self.session.catalog, self.session.design.ways, steps=3)
+                for folding in self.assembly.foldings:
+                    self._stack |= examination.stack_heights(folding)
+        return self._stack
 
     def _ask(self) -> None:
         """Checks the current design, once the coarse answer to the last request is there: so each step of a drag is answered."""

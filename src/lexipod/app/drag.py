@@ -13,7 +13,7 @@ from lexipod.assembly import Handle
 from lexipod.design import Design, number_of
 from lexipod.errors import LexipodError
 from lexipod.geometry.frames import Array, apply_pose
-from lexipod.motion import Track
+from lexipod.motion import FoldTrack, Track
 from lexipod.recipes import Parameter
 from lexipod.recipes.change import change_design
 from lexipod.recipes.registry import find_recipe
@@ -131,11 +131,17 @@ def _at(track: Track, way: Array, travel: float) -> Array:
     return np.array([np.interp(travel, track.travel, way[:, axis]) for axis in (0, 1)])
 
 
-def nearest_travel(track: Track, way: Array, point: Array) -> float:
-    """The travel at which a path ``(n, 2)`` over the track comes nearest to a point, between the positions too."""
+def nearest_travel(track: Track | FoldTrack, way: Array, point: Array, *, near: float | None = None) -> float:
+    """The travel at which a path ``(n, 2)`` over the track comes nearest to a point, between the positions too.
+
+    Where the path crosses itself or comes back, the place next to the travel ``near`` is taken.
+    """
     start, step = way[:-1], np.diff(way, axis=0)
     square = np.maximum(np.sum(step**2, axis=1), 1e-12)
     share = np.clip(np.sum((point - start) * step, axis=1) / square, 0.0, 1.0)
     gap = np.linalg.norm(start + share[:, None] * step - point, axis=1)
+    if near is not None:
+        span = max(float(np.ptp(track.travel)), 1e-9)
+        gap = gap + np.abs(track.travel[:-1] - near) / span * float(np.ptp(way, axis=0).max()) * 0.3
     k = int(np.argmin(gap))
     return float(track.travel[k] + share[k] * (track.travel[k + 1] - track.travel[k]))

@@ -11,7 +11,7 @@ from lexipod.app.look import Theme, font
 from lexipod.app.painter import paint_items, prepare
 from lexipod.app.session import Session
 from lexipod.app.view_state import ViewState
-from lexipod.drawing import EdgeBar, draw_edge, find_edge_bars
+from lexipod.drawing import EdgeBar, draw_edge, find_edge_bars, find_fold_bars
 
 
 class EdgeView(QWidget):
@@ -105,7 +105,21 @@ class EdgeView(QWidget):
         if mark != self._still_for:
             self._still_for = mark
             self._still = find_edge_bars(assembly, {}, axis=axis, at_mm=at, only=[p.id for p in assembly.parts if p.id not in poses])
+        if assembly.foldings:
+            return self._still + self._folded(at)
         return self._still + find_edge_bars(assembly, poses, axis=axis, at_mm=at, only=list(poses))
+
+    def _folded(self, at: float) -> tuple[EdgeBar, ...]:
+        """Panels as they lie in the envelope; flat parts of the card are among the still ones."""
+        assembly = self.desk.assembly
+        assert assembly is not None
+        bars: dict[str, tuple[EdgeBar, ...]] = {}
+        for track in self.desk.fold_tracks.values():
+            frames = track.frames_at(track.folding.posted_at)
+            for bar in find_fold_bars(track.folding, frames, self.desk.stack, axis=self.view.section_axis, at_mm=at):
+                if bar.part not in assembly.by_id:
+                    bars[bar.part] = (*bars.get(bar.part, ()), bar)
+        return tuple(bar for found in bars.values() for bar in found)
 
     def _head(self, painter: QPainter, axis: str, magnify: float) -> None:
         painter.setFont(font(17, head=True))
@@ -114,13 +128,15 @@ class EdgeView(QWidget):
         painter.setFont(font(13))
         painter.setPen(self.theme.colour("pencil"))
         way = "cut from bottom to top" if axis == "y" else "cut from left to right"
-        painter.drawText(QPointF(96, 22), f"{way}, heights × {magnify:g}")
+        folds = self.desk.assembly is not None and self.desk.assembly.foldings
+        posted = "as posted, " if folds else ""
+        painter.drawText(QPointF(96, 22), f"{posted}{way}, heights × {magnify:g}")
 
     def _notes(self, painter: QPainter, bars: tuple[EdgeBar, ...], base: float, left: float, scale: float, magnify: float) -> None:
         """Names the foam with its layers, right of the last of it."""
         assembly = self.desk.assembly
         assert assembly is not None
-        spacers = [bar for bar in bars if assembly.by_id[bar.part].role == "spacer"]
+        spacers = [bar for bar in bars if bar.part in assembly.by_id and assembly.by_id[bar.part].role == "spacer"]
         if not spacers:
             return
         bar = max(spacers, key=lambda b: b.end)

@@ -80,8 +80,7 @@ def prepare(item: Primitive, theme: Theme, *, pixels_per_mm: float) -> list[Prep
     colour = colour_of_fill(item.fill)
     brush = nothing
     if colour:
-        paper = QColor(colour)
-        brush = QBrush(QColor.fromHsvF(max(paper.hsvHueF(), 0.0), paper.hsvSaturationF(), paper.valueF() * theme.paper_dim))
+        brush = _dimmed(item.fill, theme)
     pen = make_pen(item.pen, theme, pixels_per_mm=pixels_per_mm)
     if item.pen and PENS[item.pen].ink == "graphite":
         pen.setColor(QColor("#2b2a28"))  # pencil on paper stays dark at night too
@@ -153,3 +152,44 @@ def paint_drawing(painter: QPainter, drawing: Drawing, theme: Theme, *, left: fl
             width = painter.fontMetrics().horizontalAdvance(item.text)
             x -= {"left": 0.0, "middle": width / 2, "right": float(width)}[item.anchor]
             painter.drawText(QPointF(x, y), item.text)
+
+
+def paint_folds(painter: QPainter, drawing: Drawing, theme: Theme, *, origin: QPointF, pixels_per_mm: float) -> None:
+    """A drawing of what folds, straight to pixels: nothing is kept, since everything moves. ``origin`` is the pixel of (0, 0)."""
+    pens = {name: _pixel_pen(name, theme) for name in ("outline", "trouble")}
+    shift, factor = np.array([origin.x(), origin.y()]), np.array([pixels_per_mm, -pixels_per_mm])
+    fills: dict[str, QBrush] = {}
+    for item in drawing.primitives:
+        if isinstance(item, Label):
+            continue
+        rings = item.rings if isinstance(item, Shape) else (item.points,)
+        polygons = [QPolygonF([QPointF(x, y) for x, y in (ring * factor + shift).tolist()]) for ring in rings]
+        painter.setPen(pens.get(item.pen) or QPen(Qt.PenStyle.NoPen))
+        if isinstance(item, Stroke):
+            painter.drawPolyline(polygons[0])
+            continue
+        if item.fill not in fills:
+            fills[item.fill] = _dimmed(item.fill, theme)
+        painter.setBrush(fills[item.fill])
+        if len(polygons) == 1:
+            painter.drawPolygon(polygons[0])
+        else:
+            path = QPainterPath()
+            for polygon in polygons:
+                path.addPolygon(polygon)
+                path.closeSubpath()
+            painter.drawPath(path)
+
+
+def _pixel_pen(name: str, theme: Theme) -> QPen:
+    pen = QPen(QColor("#2b2a28") if name == "outline" else QColor(theme.alarm), 1.1 if name == "outline" else 2.4)
+    pen.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
+    return pen
+
+
+def _dimmed(fill: str, theme: Theme) -> QBrush:
+    colour = colour_of_fill(fill)
+    if not colour:
+        return QBrush(Qt.BrushStyle.NoBrush)
+    paper = QColor(colour)
+    return QBrush(QColor.fromHsvF(max(paper.hsvHueF(), 0.0), paper.hsvSaturationF(), paper.valueF() * theme.paper_dim))

@@ -47,7 +47,7 @@ class RibbonView(QWidget):
         if self.desk.judgement is None or self.desk.drive is None:
             return ()
         rows = self.desk.judgement.rows.get(self.desk.drive.mechanism, ())
-        order = {"share": 1e6, "stop": 1e5}
+        order = {"share": 1e6, "stop": 1e5, "reading": 1e3}
         return tuple(
             sorted(
                 rows,
@@ -222,8 +222,14 @@ class RibbonView(QWidget):
     def _way_text(self) -> str:
         drive, assembly = self.desk.drive, self.desk.assembly
         assert drive is not None and assembly is not None
-        way = "once round" if drive.endless else f"rest to end, {self._amount(abs(drive.end - drive.rest))}"
-        return way if len(assembly.drives) == 1 else f"{self.desk.name_of(drive.mechanism)}: {way}"
+        way = (
+            "once round"
+            if drive.endless
+            else "shut to open, " + self._amount(abs(drive.end - drive.rest))
+            if drive.kind == "open"
+            else f"rest to end, {self._amount(abs(drive.end - drive.rest))}"
+        )
+        return way if len(assembly.all_drives) == 1 else f"{self.desk.name_of(drive.mechanism)}: {way}"
 
     def _amount(self, value: float) -> str:
         drive = self.desk.drive
@@ -233,6 +239,8 @@ class RibbonView(QWidget):
         """What the row says under its name, and in which colour."""
         if row.kind == "share":
             return (f"{100 * row.values[0]:.0f} % at rest, {100 * row.values[-1]:.0f} % at the end", "pencil")
+        if row.kind == "reading":
+            return f"up to {self.session.style.length(float(row.values[np.argmax(np.abs(row.values))]))}", "pencil"
         if row.kind == "circle":
             length = self.session.style.length
             return f"{length(row.values[0])} at rest, {length(row.values[-1])} at the end", "pencil"
@@ -264,8 +272,15 @@ class RibbonView(QWidget):
         told = painter.fontMetrics().elidedText(told, Qt.TextElideMode.ElideRight, LABEL_PX - 12)
         painter.drawText(QPointF(2, top + 31), told)
         base, height = top + ROW_PX - 5, ROW_PX - 12
-        ceiling = {"share": 1.0, "stop": 4.0, "joint": 2.0, "push": 90.0, "circle": max(row.needed, 0.1)}.get(row.kind, max(2.5 * row.needed, 1.0))
-        level = np.clip(row.values / ceiling, 0.0, 1.0)
+        ceiling = {
+            "share": 1.0,
+            "stop": 4.0,
+            "joint": 2.0,
+            "push": 90.0,
+            "circle": max(row.needed, 0.1),
+            "reading": float(np.abs(row.values).max()) + 0.1,
+        }.get(row.kind, max(2.5 * row.needed, 1.0))
+        level = np.clip((np.abs(row.values) if row.kind == "reading" else row.values) / ceiling, 0.0, 1.0)
         low, high = self._span
         xs = (LABEL_PX + (row.travel - low) / (high - low) * (self.width() - LABEL_PX - RIGHT_PX)).tolist()
         line = [QPointF(x, y) for x, y in zip(xs, (base - height * level).tolist(), strict=True)]
@@ -300,7 +315,7 @@ class RibbonView(QWidget):
         inch = drive.unit == "mm" and self.session.style.unit == "in"
         unit = MM_PER_INCH if inch else 1.0
         span = (high - low) / unit
-        steps = (0.0625, 0.125, 0.25, 0.5, 1, 2) if inch else (1, 2, 5, 10, 20, 50) if drive.unit == "mm" else (1, 2, 5, 10, 15, 30, 45)
+        steps = (0.0625, 0.125, 0.25, 0.5, 1, 2) if inch else (1, 2, 5, 10, 20, 50) if drive.unit == "mm" else (1, 2, 5, 10, 15, 30, 45, 90)
         step = next((s for s in steps if span / s <= 12), steps[-1])
         painter.setFont(font(12))
         count = int(np.floor(span / step + 1e-6))
@@ -360,7 +375,7 @@ class RibbonView(QWidget):
         painter.setFont(font(14, bold=True))
         painter.setPen(self.theme.colour("accent"))
         drive = self.desk.drive
-        word = "tilted on" if drive and drive.by == "gravity" else "turned" if drive and drive.kind == "turn" else "pulled"
+        word = "tilted on" if drive and drive.by == "gravity" else {"turn": "turned", "open": "opened"}.get(drive.kind if drive else "", "pulled")
         text = f"{word} {self._amount(abs(self.shown_travel - (drive.rest if drive else 0.0)))}"
         painter.drawText(QRectF(0, 6, self.width() - 6, 22), Qt.AlignmentFlag.AlignRight, text)
 

@@ -15,7 +15,7 @@ from lexipod.app.painter import paint_drawing
 from lexipod.app.panel import Panel
 from lexipod.app.session import Session
 from lexipod.drawing import Drawing
-from lexipod.fabricate import cut_list, draw_template_pages
+from lexipod.fabricate import cut_list, draw_template_pages, notes_text, scores_text
 
 
 class TemplateView(QWidget):
@@ -170,8 +170,7 @@ class SheetsPanel(Panel):
             layout.addLayout(line)
             plies = "" if row.plies == 1 else f", {row.plies} {'layers' if row.stock in self.session.catalog.foams else 'plies'}"
             told = [f"{row.stock_name}{plies}"]
-            told += [f"score at {length(s.at_mm)} from the {'left' if s.along == 'width' else 'bottom'} ({s.fold})" for s in row.scores]
-            told += [row.note] if row.note else []
+            told += [text for text in (scores_text(row, self.session.style), notes_text(row, self.session.style)) if text]
             text = QLabel("; ".join(told))
             text.setObjectName("small")
             text.setWordWrap(True)

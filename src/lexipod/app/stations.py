@@ -27,16 +27,19 @@ class Station:
 
 
 STATIONS: tuple[Station, ...] = (
-    Station("card", "Card", ("envelope", "outline"), "Which card, from which paper, in which envelope."),
+    Station("card", "Card", ("envelope", "outline", "stands-out", "spine", "closure"), "Which card, from which paper, in which envelope."),
     Station(
         "mechanism",
         "Mechanism",
-        ("land", "held", "height", "spare-foam", "spacer-shows", "crowded", "cue", "bending", "slope"),
+        ("land", "held", "height", "spare-foam", "spacer-shows", "crowded", "cue", "bending", "slope", "fold", "flap", "trial"),
         "What moves, and its measures.",
     ),
-    Station("travel", "Travel", ("travel", "stop", "clearance", "crossing", "push"), "How far it goes, and what stops it."),
+    Station("travel", "Travel", ("travel", "stop", "clearance", "crossing", "push", "spin"), "How far it goes, and what stops it."),
     Station(
-        "fit", "Fit", ("slot-hidden", "reveal-rest", "reveal-end", "jam", "buckling", "reach", "wobble"), "What stands in the way, and the cure."
+        "fit",
+        "Fit",
+        ("slot-hidden", "reveal-rest", "reveal-end", "jam", "buckling", "reach", "wobble", "catch", "writing"),
+        "What stands in the way, and the cure.",
     ),
     Station("sheets", "Sheets", (), "What to cut, at true size."),
 )

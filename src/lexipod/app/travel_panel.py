@@ -92,11 +92,12 @@ class TravelPanel(Panel):
             return
         travel, lines = self.view.travel.get(drive.mechanism, drive.rest), []
         for row in judgement.rows.get(drive.mechanism, ()):
-            if row.kind in ("play", "push", "share", "circle"):
+            if row.kind in ("play", "push", "share", "circle", "reading"):
                 order = np.argsort(row.travel)
                 value = float(np.interp(travel, row.travel[order], row.values[order]))
                 told = {
                     "play": self.session.style.length(value),
+                    "reading": self.session.style.length(value),
                     "push": f"{value:.0f}°",
                     "share": f"{100 * value:.0f} %",
                     "circle": f"a circle of {self.session.style.length(value)}",
@@ -141,6 +142,8 @@ class TravelPanel(Panel):
                 moments.append(f"On the card held upright it comes to rest at {self._amount(event.travel)}.")
             elif event.kind == "detent":
                 continue
+            elif event.kind == "flat":
+                moments.append(f"At {self._amount(event.travel)} it lies flat: {event.label}{', ' + event.by if event.by else ''}.")
             elif event.kind not in ("rest", "end"):
                 what = "begins to show" if event.kind == "hidden-ends" else "is all shown"
                 moments.append(f"At {self._amount(event.travel)} what is revealed {what}.")
@@ -148,5 +151,7 @@ class TravelPanel(Panel):
             moments.insert(0, f"{len(drive.detents)} places to halt at, {self._amount(abs(drive.detents[1] - drive.detents[0]))} apart.")
         if drive.endless:
             lines = ["Nothing: it goes round and round."]
+        if drive.kind == "open" and not lines:
+            lines = ["Shut and open its own paper stops it: it lies flat." if drive.end >= 180 else "Its own paper stops it."]
         self.stop_rows.setText("\n".join(lines) or "Nothing stops it.")
         self.event_rows.setText("\n".join(dict.fromkeys(moments)) or "Nothing is uncovered.")

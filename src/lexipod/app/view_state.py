@@ -16,11 +16,14 @@ class ViewState(QObject):
     picked_changed = Signal()
     section_changed = Signal()
     hidden_changed = Signal()
+    look_changed = Signal()
 
     def __init__(self) -> None:
         super().__init__()
         self.station = "card"
         self.travel: dict[str, float] = {}
+        self.linked: tuple[str, ...] = ()
+        self.look = ""
         self.picked_parts: tuple[str, ...] = ()
         self.picked_place: tuple[float, float] | None = None
         self.section_axis: Axis = "y"
@@ -34,10 +37,17 @@ class ViewState(QObject):
             self.station_changed.emit(station)
 
     def set_travel(self, mechanism: str, travel: float) -> None:
-        """Moves a mechanism."""
+        """Moves a mechanism, and those that the same page opens."""
         if self.travel.get(mechanism) != travel:
-            self.travel[mechanism] = travel
+            for moved in self.linked if mechanism in self.linked else (mechanism,):
+                self.travel[moved] = travel
             self.travel_changed.emit()
+
+    def look_at(self, look: str) -> None:
+        """How a card that folds is looked at: “plan”, “standing” or “sheets”; empty for what suits the station."""
+        if look != self.look:
+            self.look = look
+            self.look_changed.emit()
 
     def pick(self, parts: tuple[str, ...], place: tuple[float, float] | None = None) -> None:
         """Points at parts, and at a place on the card."""

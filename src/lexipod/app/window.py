@@ -23,8 +23,8 @@ from PySide6.QtWidgets import (
 
 from lexipod import __version__
 from lexipod.app.actions import build_menus, shortcut_sheet
+from lexipod.app.bench_view import BenchView
 from lexipod.app.card_panel import CardPanel
-from lexipod.app.card_view import CardView
 from lexipod.app.chooser import Chooser
 from lexipod.app.desk import Desk
 from lexipod.app.edge_view import EdgeView
@@ -138,7 +138,8 @@ class MainWindow(QMainWindow):
         return header
 
     def _left(self) -> QWidget:
-        self.card_view = CardView(self.session, self.desk, self.view, self.theme)
+        self.bench = BenchView(self.session, self.desk, self.view, self.theme)
+        self.card_view, self.fold_view = self.bench.card_view, self.bench.fold_view
         self.card_view.said.connect(self.say)
         self.ribbon = RibbonView(self.session, self.desk, self.view, self.theme)
         self.ribbon_frame = RibbonFrame(self.ribbon)
@@ -148,7 +149,7 @@ class MainWindow(QMainWindow):
         column = QVBoxLayout(bench)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(8)
-        column.addWidget(self.card_view, 1)
+        column.addWidget(self.bench, 1)
         column.addWidget(self.ribbon_frame)
         self.left = QStackedWidget()
         self.left.addWidget(bench)
@@ -260,7 +261,7 @@ class MainWindow(QMainWindow):
         self._show_bench()
 
     def _size_ribbon(self) -> None:
-        share = {"travel": 0.38, "fit": 0.29, "mechanism": 0.2}.get(self.view.station, 0.3)
+        share = {"travel": 0.38, "fit": 0.29, "mechanism": 0.235}.get(self.view.station, 0.3)
         wanted = self.ribbon.sizeHint().height() + 14
         self.ribbon_frame.setFixedHeight(min(wanted, round(max(self.height(), 600) * share)))
 
@@ -282,7 +283,7 @@ class MainWindow(QMainWindow):
             part.theme = self.theme
             part.update()
         self.chooser.theme = self.theme
-        self.card_view.set_theme(self.theme)
+        self.bench.set_theme(self.theme)
         self.findings.refresh()
 
     def say(self, text: str) -> None:

@@ -15,6 +15,7 @@ row / event
 from lexipod.checks.cures import find_remedies, with_remedies
 from lexipod.checks.examination import Examination
 from lexipod.checks.finding import Finding, Remedy, verdict_of
+from lexipod.checks.fold_ribbon import fold_events, fold_rows
 from lexipod.checks.ribbon import RibbonEvent, RibbonRow, ribbon_events, ribbon_rows
 from lexipod.checks.table import CHECKS, Check, run_checks
 
@@ -27,6 +28,8 @@ __all__ = [
     "RibbonEvent",
     "RibbonRow",
     "find_remedies",
+    "fold_events",
+    "fold_rows",
     "ribbon_events",
     "ribbon_rows",
     "run_checks",

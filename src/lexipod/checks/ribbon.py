@@ -23,9 +23,10 @@ SHOWN_MM = 3.0
 @dataclass(frozen=True, eq=False)
 class RibbonRow:
     """One requirement over the travel: ``values`` ``(n,)`` against ``needed``; ``kind`` gap, stop, joint, cover, guide, share, circle,
-    play or push.
+    play, push or reading.
 
-    Of play (how far something wags) and push (how askew it is pushed) at most ``needed`` is allowed, of the others at least.
+    Of play (how far something wags) and push (how askew it is pushed) at most ``needed`` is allowed, of the others at least; a
+    reading only tells.
     """
 
     label: str
@@ -40,6 +41,8 @@ class RibbonRow:
     @property
     def trouble(self) -> NDArray[np.bool_]:
         """Where the requirement is not met, ``(n,)`` of bool."""
+        if self.kind == "reading":
+            return np.zeros(len(self.values), dtype=bool)
         if self.kind in ("stop", "joint", "share", "circle"):
             return self.values < -1e-6
         if self.kind in ("play", "push"):
@@ -54,7 +57,7 @@ class RibbonRow:
 
 @dataclass(frozen=True, slots=True)
 class RibbonEvent:
-    """A moment of the travel. ``kind``: rest, end, stop-rest, stop-end, hidden-ends, revealed, detent, settles."""
+    """A moment of the travel. ``kind``: rest, end, stop-rest, stop-end, hidden-ends, revealed, detent, settles, flat."""
 
     kind: str
     travel: float

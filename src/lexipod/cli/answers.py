@@ -103,8 +103,12 @@ def _sheet(assembly: Assembly, piece: Any) -> dict[str, Any]:
         "outline": _points(piece.outline),
         "holes": [_points(h) for h in piece.holes],
         "panels": list(piece.parts),
-        "allowances": [],
-        "creases": [{"from": list(a), "to": list(b), "kind": kind, "panels": list(piece.parts)} for a, b, kind in piece.creases],
+        "allowances": [{"where": a.where, "amount": a.amount_mm, "reason": a.reason, "why": a.why} for a in piece.allowances],
+        "grain": piece.grain,
+        "creases": [
+            {"name": c.name, "from": list(c.start), "to": list(c.end), "kind": c.fold, "panels": list(c.panels), "runs": c.runs, "order": c.order}
+            for c in piece.creases
+        ],
     }
 
 

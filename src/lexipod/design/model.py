@@ -60,7 +60,8 @@ class Mechanism(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 class Art(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """A picture on a part: an SVG by ``source`` (a file beside the design, or ``demo:NAME``), laid into a box that is
-    given as shares of the part's own bounding box from its lower left corner."""
+    given as shares of the part's own bounding box from its lower left corner, turned anticlockwise by ``turn`` degrees. ``on`` is the
+    id of a part or panel, with “:back” behind it for its back."""
 
     on: str
     source: str
@@ -68,6 +69,7 @@ class Art(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     bottom: float = 0.0
     right: float = 1.0
     top: float = 1.0
+    turn: Literal[0, 90, 180, 270] = 0
 
     def __post_init__(self) -> None:
         if not all(-5 <= v <= 5 for v in (self.left, self.bottom, self.right, self.top)):

@@ -10,13 +10,14 @@ subject
 
 from lexipod.drawing.card import PartLayer, draw_card, part_layer, part_layers, seen_parts
 from lexipod.drawing.display import Drawing, Label, Primitive, Shape, Stroke
-from lexipod.drawing.edge import EdgeBar, draw_edge, find_edge_bars
-from lexipod.drawing.folds import PLAN, Camera, Scene, draw_folds, glued_sides
+from lexipod.drawing.edge import EdgeBar, draw_edge, find_edge_bars, find_fold_bars
+from lexipod.drawing.folds import PLAN, STANDING, Camera, Scene, draw_folds, fit_camera, glued_sides
 from lexipod.drawing.pens import PENS, Pen
 
 __all__ = [
     "PENS",
     "PLAN",
+    "STANDING",
     "Camera",
     "Drawing",
     "EdgeBar",
@@ -31,6 +32,8 @@ __all__ = [
     "draw_edge",
     "draw_folds",
     "find_edge_bars",
+    "find_fold_bars",
+    "fit_camera",
     "glued_sides",
     "part_layer",
     "part_layers",

@@ -15,7 +15,7 @@ import numpy as np
 import shapely
 from defusedxml.common import DefusedXmlException
 
-from lexipod.assembly import Part
+from lexipod.assembly import Panel, Part
 from lexipod.design import Art
 from lexipod.drawing.display import Shape
 from lexipod.errors import FileError
@@ -121,31 +121,38 @@ def _flattened(path: Any) -> Array:
     return np.array(points, dtype=float).reshape(-1, 2)
 
 
-def draw_art(art: Art, picture: Picture, part: Part) -> tuple[Shape, ...]:
+def draw_art(art: Art, picture: Picture, part: Part | Panel, *, from_behind: bool = False) -> tuple[Shape, ...]:
     """The picture's regions on its part, in the part's frame, kept in proportion inside their box and clipped to the part.
 
-    The same part gets the same shapes, so that whoever paints them can keep what was made of them.
+    ``from_behind`` lays it so that it reads right when the part's back is looked at, turned over from left to right. The same part
+    gets the same shapes, so that whoever paints them can keep what was made of them.
     """
-    key = (art, picture, part.outline.tobytes(), tuple(h.tobytes() for h in part.holes))
+    key = (art, picture, part.outline.tobytes(), tuple(h.tobytes() for h in part.holes), from_behind)
     if key not in _DRAWN:
         if len(_DRAWN) > 400:
             _DRAWN.clear()
-        _DRAWN[key] = _draw_art(art, picture, part)
+        _DRAWN[key] = _draw_art(art, picture, part, from_behind=from_behind)
     return _DRAWN[key]
 
 
-def _draw_art(art: Art, picture: Picture, part: Part) -> tuple[Shape, ...]:
+def _draw_art(art: Art, picture: Picture, part: Part | Panel, *, from_behind: bool) -> tuple[Shape, ...]:
     low, high = part.outline.min(axis=0), part.outline.max(axis=0)
     size = high - low
     left, bottom = low + size * (art.left, art.bottom)
     right, top = low + size * (art.right, art.top)
-    scale = min((right - left) / picture.width, (top - bottom) / picture.height)
-    dx = (left + right - scale * picture.width) / 2
-    dy = (bottom + top - scale * picture.height) / 2
+    turn = math.radians(art.turn)
+    cos, sin = round(math.cos(turn)), round(math.sin(turn))
+    width, height = (picture.width, picture.height) if cos else (picture.height, picture.width)
+    scale = min((right - left) / width, (top - bottom) / height)
+    middle, half = np.array([left + right, bottom + top]) / 2, np.array([picture.width, picture.height]) / 2
+
+    def lay(xy: Array) -> Array:
+        laid = (xy - half) * scale @ np.array([[cos, sin], [-sin, cos]]) + middle
+        return np.column_stack([low[0] + high[0] - laid[:, 0], laid[:, 1]]) if from_behind else laid
+
     shapes = []
     for region, colour in picture.regions:
-        laid = shapely.transform(region, lambda xy: xy * scale + (dx, dy))
-        clipped = shapely.intersection(laid, part.region)
+        clipped = shapely.intersection(shapely.transform(region, lay), part.region)
         rings = tuple(
             shapely.get_coordinates(ring)[:-1]
             for piece in shapely.get_parts(clipped)

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
-from dataclasses import dataclass, field
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field, replace
 from itertools import permutations
 
 import numpy as np
@@ -16,7 +16,7 @@ from lexipod.drawing.painters_order import Above, Facet, order_facets
 from lexipod.drawing.pens import colour_of_fill
 from lexipod.geometry.frames import Array
 from lexipod.geometry.space import apply_frame, compose_frames, invert_frame, planar_frame
-from lexipod.motion import solve_folds
+from lexipod.motion import FoldSystem, FoldTrack, solve_folds
 
 LIGHT = np.array([-0.35, 0.45, 0.82]) / np.linalg.norm([-0.35, 0.45, 0.82])
 DARKEST, BRIGHTEST = 0.7, 1.0
@@ -58,6 +58,27 @@ class Camera:
 
 
 PLAN = Camera()
+STANDING = (-24.0, -50.0)
+"""Turn and tilt of a card that lies before one on a desk."""
+
+
+def fit_camera(tracks: Iterable[FoldTrack], turn_deg: float, tilt_deg: float, *, extra: Array | None = None) -> tuple[Camera, Array, Array]:
+    """A camera from which all of some travels is seen, and the box on its paper (lower left and upper right corner, mm).
+
+    ``extra`` are more points ``(n, 3)`` that must be seen.
+    """
+    clouds = [] if extra is None else [extra]
+    for track in tracks:
+        good = np.flatnonzero(track.reached)
+        picks = good[np.unique(np.linspace(0, len(good) - 1, min(len(good), 13)).round().astype(int))] if len(good) else good
+        clouds += [apply_frame(track.frames[p.id][picks], p.corners).reshape(-1, 3) for p in track.folding.panels if len(picks)]
+    points = np.vstack(clouds) if clouds else np.array([[0.0, 0.0, 0.0], [100.0, 100.0, 0.0]])
+    low, high = points.min(axis=0), points.max(axis=0)
+    middle = (low + high) / 2
+    away = 2.6 * float(np.linalg.norm(high - low))
+    camera = Camera(turn_deg, tilt_deg, away, (float(middle[0]), float(middle[1]), float(middle[2])))
+    seen = camera.project(points)
+    return camera, seen.min(axis=0), seen.max(axis=0)
 
 
 @dataclass(frozen=True, eq=False)
@@ -98,8 +119,9 @@ def draw_folds(scene: Scene, camera: Camera, *, art: Mapping[str, tuple[Shape, .
         fill = faces[facet.id][0 if is_front else 1]
         rings = tuple(_seen(ring, facet.frame, camera) for ring in facet.rings)
         items.append(Shape(rings, "", shaded(fill, normal), facet.id))
-        for shape in art.get(facet.id if is_front else f"{facet.id}:back", ()):
-            items += _art(shape, facet, camera, normal)
+        key, moved = _face_key(scene, facet.id, is_front=is_front)
+        for shape in art.get(key, ()):
+            items += _art(shape if moved is None else _laid(shape, moved), facet, camera, normal)
         pen = "trouble" if facet.id in picked else "outline"
         if facet.whole:
             items.append(Shape(rings, pen, "", facet.id))
@@ -111,6 +133,21 @@ def draw_folds(scene: Scene, camera: Camera, *, art: Mapping[str, tuple[Shape, .
 
 def _seen(points: Array, frame: Array, camera: Camera) -> Array:
     return camera.project(apply_frame(frame, np.column_stack([points, np.zeros(len(points))])))
+
+
+def _face_key(scene: Scene, facet_id: str, *, is_front: bool) -> tuple[str, Array | None]:
+    """The name under which a face's pictures go, and how they are laid into the panel's frame. The pages of a card have theirs in
+    the frames of the parts: the outside of the front page is its front, whichever way its panel lies."""
+    folding = next((f for f in scene.assembly.foldings if facet_id in f.by_id), None)
+    if folding is None or not folding.by_id[facet_id].base or facet_id not in scene.assembly.by_id:
+        return (facet_id if is_front else f"{facet_id}:back"), None
+    shut = _page_shut(folding, facet_id)
+    return (facet_id if is_front == (shut[2, 2] > 0) else f"{facet_id}:back"), invert_frame(shut)
+
+
+def _laid(shape: Shape, frame: Array) -> Shape:
+    rings = tuple(apply_frame(frame, np.column_stack([ring, np.zeros(len(ring))]))[:, :2] for ring in shape.rings)
+    return replace(shape, rings=rings)
 
 
 def _art(shape: Shape, facet: Facet, camera: Camera, normal: Array) -> list[Primitive]:
@@ -202,12 +239,12 @@ Sides = dict[tuple[str, str], int]
 """Of two panels that are glued to each other: on which side of the second the first lies (1: its front)."""
 
 
-def glued_sides(folding: Folding) -> Sides:
+def glued_sides(folding: Folding, systems: tuple[FoldSystem, ...] | None = None) -> Sides:
     """The sides on which panels of one body lie over one another, from the order in the flat states."""
     at = np.array([state.at for state in folding.states])
     if not len(at):
         return {}
-    track = solve_folds(folding, at)
+    track = solve_folds(folding, at, systems=systems)
     sides: Sides = {}
     for k, state in enumerate(folding.states):
         rank = order_at(folding, state.at)
@@ -249,4 +286,4 @@ def _layers(scene: Scene, eye: Array, sides: Sides) -> tuple[Above, Above]:
     return above, by_layers
 
 
-__all__ = ["PLAN", "Camera", "Scene", "Sides", "draw_folds", "glued_sides"]
+__all__ = ["PLAN", "STANDING", "Camera", "Scene", "Sides", "draw_folds", "fit_camera", "glued_sides"]

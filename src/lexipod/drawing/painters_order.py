@@ -84,10 +84,10 @@ def _relations(
     low, high = np.minimum.reduceat(heights, starts, axis=0), np.maximum.reduceat(heights, starts, axis=0)
     paper = project(every)
     box_low, box_high = np.minimum.reduceat(paper, starts, axis=0), np.maximum.reduceat(paper, starts, axis=0)
-    apart = ((box_low[:, None] > box_high[None] - TOUCH_MM) | (box_high[:, None] < box_low[None] + TOUCH_MM)).any(axis=2)
-    i_behind_j = high <= PLANE_MM
-    i_before_j = low >= -PLANE_MM
-    flat = np.asarray(i_behind_j & i_before_j)
+    apart: Any = ((box_low[:, None] > box_high[None] - TOUCH_MM) | (box_high[:, None] < box_low[None] + TOUCH_MM)).any(axis=2)
+    i_behind_j: Any = high <= PLANE_MM
+    i_before_j: Any = low >= -PLANE_MM
+    flat: Any = np.asarray(i_behind_j & i_before_j)
     edge_on = np.abs(np.einsum("ij,ij->i", normals, eye - origins)).tolist()
     behind = np.zeros((len(facets), len(facets)), dtype=bool)
     undecided: list[tuple[int, int]] = []

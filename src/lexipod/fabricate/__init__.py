@@ -8,8 +8,19 @@ template
     Pieces at true size on pages of paper, with rulers to check the printer.
 """
 
-from lexipod.fabricate.cutlist import CutRow, cut_list, cut_list_csv, cut_list_text
+from lexipod.fabricate.cutlist import CutRow, cut_list, cut_list_csv, cut_list_text, notes_text, scores_text
 from lexipod.fabricate.pieces import Piece, find_pieces
 from lexipod.fabricate.templates import draw_pieces, draw_template_pages
 
-__all__ = ["CutRow", "Piece", "cut_list", "cut_list_csv", "cut_list_text", "draw_pieces", "draw_template_pages", "find_pieces"]
+__all__ = [
+    "CutRow",
+    "Piece",
+    "cut_list",
+    "cut_list_csv",
+    "cut_list_text",
+    "draw_pieces",
+    "draw_template_pages",
+    "find_pieces",
+    "notes_text",
+    "scores_text",
+]

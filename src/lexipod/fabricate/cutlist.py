@@ -6,7 +6,7 @@ import csv
 from dataclasses import dataclass
 from io import StringIO
 
-from lexipod.assembly import Assembly
+from lexipod.assembly import Allowance, Assembly, Crease
 from lexipod.catalog import Catalog
 from lexipod.fabricate.pieces import Piece, find_pieces
 from lexipod.units import UnitStyle
@@ -14,11 +14,20 @@ from lexipod.units import UnitStyle
 
 @dataclass(frozen=True, slots=True)
 class Score:
-    """A score parallel to an edge: ``along`` “width” or “height”, ``at`` mm from the left (or the bottom)."""
+    """A score parallel to an edge: ``along`` “width” or “height”, ``at`` mm from the left (or the bottom). One that slants has
+    ``along`` “slant”, its places along the width at both ends in ``at`` and ``to``, and its ends in ``ends``.
+
+    ``fold`` is mountain or valley as seen from the piece's front; a *free* one is worked until limp. ``order`` is the step at which
+    it is folded.
+    """
 
     along: str
     at_mm: float
     fold: str
+    name: str = ""
+    runs: str = "crisp"
+    order: int = 1
+    ends: tuple[tuple[float, float], tuple[float, float]] | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,6 +45,8 @@ class CutRow:
     scores: tuple[Score, ...]
     openings: int
     note: str
+    grain: str = ""
+    allowances: tuple[Allowance, ...] = ()
 
 
 def cut_list(assembly: Assembly, catalog: Catalog) -> tuple[CutRow, ...]:
@@ -52,14 +63,33 @@ def cut_list(assembly: Assembly, catalog: Catalog) -> tuple[CutRow, ...]:
 def _row(piece: Piece, catalog: Catalog) -> CutRow:
     width, height = piece.size_mm
     name = catalog.stocks[piece.stock].name if piece.stock in catalog.stocks else catalog.foams[piece.stock].name
-    scores = []
-    for (x0, y0), (x1, y1), fold in piece.creases:
-        if abs(x1 - x0) < 1e-9:
-            scores.append(Score("width", x0, fold))
-        elif abs(y1 - y0) < 1e-9:
-            scores.append(Score("height", y0, fold))
+    scores = tuple(sorted((_score(c) for c in piece.creases), key=lambda s: (s.along, s.at_mm)))
     openings = len(piece.holes) + (1 if len(piece.outline) > 4 else 0)
-    return CutRow(piece.id, piece.name, piece.stock, name, width, height, piece.plies, piece.quantity, tuple(scores), openings, piece.note)
+    return CutRow(
+        piece.id,
+        piece.name,
+        piece.stock,
+        name,
+        width,
+        height,
+        piece.plies,
+        piece.quantity,
+        scores,
+        openings,
+        piece.note,
+        piece.grain,
+        piece.allowances,
+    )
+
+
+def _score(crease: Crease) -> Score:
+    (x0, y0), (x1, y1) = crease.start, crease.end
+    named = (crease.fold, crease.name, crease.runs, crease.order)
+    if abs(x1 - x0) < 1e-9:
+        return Score("width", x0, *named)
+    if abs(y1 - y0) < 1e-9:
+        return Score("height", y0, *named)
+    return Score("slant", min(x0, x1), *named, ends=(crease.start, crease.end))
 
 
 def cut_list_json(rows: tuple[CutRow, ...]) -> dict[str, object]:
@@ -77,22 +107,63 @@ def cut_list_json(rows: tuple[CutRow, ...]) -> dict[str, object]:
                 "quantity": r.quantity,
                 "openings": r.openings,
                 "note": r.note,
-                "scores": [{"along": s.along, "at": s.at_mm, "fold": s.fold} for s in r.scores],
+                "grain": r.grain,
+                "scores": [_score_json(s) for s in r.scores],
+                "allowances": [{"where": a.where, "amount": a.amount_mm, "reason": a.reason, "why": a.why} for a in r.allowances],
             }
             for r in rows
         ],
     }
 
 
-def _scores_text(row: CutRow, style: UnitStyle, *, from_right: bool) -> str:
-    parts = []
-    for score in row.scores:
-        side, length = ("left", row.width_mm) if score.along == "width" else ("bottom", row.height_mm)
-        at = score.at_mm
+def _score_json(score: Score) -> dict[str, object]:
+    out: dict[str, object] = {"along": score.along, "at": score.at_mm, "fold": score.fold}
+    out |= {"name": score.name, "runs": score.runs, "order": score.order}
+    return out if score.ends is None else out | {"from": list(score.ends[0]), "to": list(score.ends[1])}
+
+
+def scores_text(row: CutRow, style: UnitStyle, *, from_right: bool = False) -> str:
+    """The scores as they are spoken: along which side, at which places from its end, and which way each is folded."""
+    told = []
+    for along in ("width", "height"):
+        scores = [s for s in row.scores if s.along == along]
+        side, length = ("left", row.width_mm) if along == "width" else ("bottom", row.height_mm)
+        places = [(length - s.at_mm if from_right else s.at_mm, s) for s in scores]
         if from_right:
-            side, at = {"left": "right", "bottom": "top"}[side], length - at
-        parts.append(f"along the {style.length(length)} side score at {style.length(at)} from the {side} ({score.fold})")
-    return "; ".join(parts)
+            side = {"left": "right", "bottom": "top"}[side]
+            places.reverse()
+        if places:
+            spoken = ", ".join(
+                f"{style.length(at)} from the {side} ({_folded(s)})" if k == 0 else f"{style.length(at)} ({_folded(s)})"
+                for k, (at, s) in enumerate(places)
+            )
+            told.append(f"along the {style.length(length)} side score at {spoken}")
+    for score in row.scores:
+        if score.ends is not None:
+            ends = [f"{style.length(x)} from the left and {style.length(y)} up" for x, y in score.ends]
+            told.append(f"slanting, score from {ends[0]} to {ends[1]} ({_folded(score)})")
+    if len({s.order for s in row.scores}) > 1:
+        first = sorted(row.scores, key=lambda s: s.order)
+        told.append("fold in this order: " + ", ".join(dict.fromkeys(s.name.replace("-", " ") for s in first)))
+    return "; ".join(told)
+
+
+def _folded(score: Score) -> str:
+    return score.fold if score.runs == "crisp" else f"{score.fold}, runs free"
+
+
+def notes_text(row: CutRow, style: UnitStyle) -> str:
+    """What else is to be known: the grain, and what a measure was changed by, with the reason."""
+    told = [row.note] if row.note else []
+    if row.grain:
+        told.append(f"grain {row.grain}")
+    told += [
+        f"{a.where} {'+' if a.amount_mm >= 0 else '−'}{style.length(abs(a.amount_mm))} for {_REASONS[a.reason]}: {a.why}" for a in row.allowances
+    ]
+    return "; ".join(told)
+
+
+_REASONS = {"creep": "creep", "crease": "the crease", "gap": "a gap", "band": "the way round"}
 
 
 def cut_list_csv(rows: tuple[CutRow, ...], style: UnitStyle, *, scores_from: str = "left") -> str:
@@ -112,8 +183,8 @@ def cut_list_csv(rows: tuple[CutRow, ...], style: UnitStyle, *, scores_from: str
                 style.length(r.height_mm),
                 r.plies,
                 r.quantity,
-                _scores_text(r, style, from_right=scores_from == "right"),
-                r.note,
+                scores_text(r, style, from_right=scores_from == "right"),
+                notes_text(r, style),
             ]
         )
     return out.getvalue()
@@ -128,6 +199,6 @@ def cut_list_text(rows: tuple[CutRow, ...], style: UnitStyle, *, scores_from: st
     for k, row in enumerate(table):
         lines.append("  ".join(text.ljust(width) for text, width in zip(row, widths, strict=True)).rstrip())
         if k:
-            scores = _scores_text(rows[k - 1], style, from_right=scores_from == "right")
-            lines += [f"    {text}" for text in (scores, rows[k - 1].note) if text]
+            scores = scores_text(rows[k - 1], style, from_right=scores_from == "right")
+            lines += [f"    {text}" for text in (scores, notes_text(rows[k - 1], style)) if text]
     return "\n".join(lines) + "\n"

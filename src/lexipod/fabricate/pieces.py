@@ -1,23 +1,24 @@
-"""Pieces to cut. The card's two panels are one scored sheet; every other part is a piece of its own."""
+"""Pieces to cut. What is folded from one sheet is one piece, the card's two pages among them; every other part is a piece of its own."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import shapely
 
-from lexipod.assembly import Assembly, Part
+from lexipod.assembly import Allowance, Assembly, Crease, Folding, Part, ScoredSheet
 from lexipod.geometry.frames import Array
 from lexipod.geometry.shapes import rectangle, region_from, split_region
 
-Crease = tuple[tuple[float, float], tuple[float, float], str]
+Point = tuple[float, float]
 
 
 @dataclass(frozen=True, eq=False)
 class Piece:
     """A piece in its own frame, lower left corner at the origin. ``parts`` are the assembly parts that it carries.
 
-    ``guides`` are places on it that are not cut: where something is glued, drawn or stamped, each with what it is for.
+    ``guides`` are places on it that are not cut: where something is glued, drawn or stamped, each with what it is for. ``grain`` is
+    the way its grain should run, ``allowances`` what its measures were changed by.
     """
 
     id: str
@@ -32,6 +33,8 @@ class Piece:
     mechanism: str = ""
     note: str = ""
     guides: tuple[tuple[Array, str], ...] = ()
+    grain: str = ""
+    allowances: tuple[Allowance, ...] = ()
 
     @property
     def size_mm(self) -> tuple[float, float]:
@@ -49,12 +52,42 @@ def find_pieces(assembly: Assembly) -> tuple[Piece, ...]:
             continue
         if part.role != "fastener" and part.quantity:
             pieces.append(_own_piece(assembly, part))
+    pieces += [_folded_sheet(folding, sheet) for folding in assembly.foldings for sheet in folding.sheets]
     return tuple(pieces)
+
+
+def _folded_sheet(folding: Folding, sheet: ScoredSheet) -> Piece:
+    """A sheet of something that folds, its front up, its panels laid open."""
+    origin = sheet.outline.min(axis=0)
+    creases = tuple(replace(c, start=_moved(c.start, origin), end=_moved(c.end, origin)) for c in sheet.creases)
+    return Piece(
+        sheet.id,
+        sheet.name,
+        sheet.stock,
+        sheet.outline - origin,
+        tuple(hole - origin for hole in sheet.holes),
+        creases,
+        sheet.plies,
+        sheet.quantity,
+        sheet.panels,
+        folding.mechanism,
+        sheet.note,
+        tuple((outline - origin, name) for outline, name in sheet.guides),
+        sheet.grain,
+        sheet.allowances,
+    )
+
+
+def _moved(point: Point, origin: Array) -> Point:
+    return (float(point[0] - origin[0]), float(point[1] - origin[1]))
 
 
 def _own_piece(assembly: Assembly, part: Part) -> Piece:
     origin = part.outline.min(axis=0)
-    creases = tuple(((a[0] - origin[0], a[1] - origin[1]), (b[0] - origin[0], b[1] - origin[1]), kind) for a, b, kind in part.creases)
+    creases = tuple(
+        Crease(f"score {k + 1}", _moved(a, origin), _moved(b, origin), "valley" if kind == "valley" else "mountain", (part.id, part.id))
+        for k, (a, b, kind) in enumerate(part.creases)
+    )
     guides = tuple(
         (z.polygon - origin, z.name) for z in assembly.zones if z.part == part.id and z.kind in ("art", "glue") and z.polygon is not part.outline
     )
@@ -78,11 +111,11 @@ def _folded_card(assembly: Assembly) -> Piece:
     """The sheet laid open with its outside up: the front on the right of the back, or below it for a fold at the top."""
     card, front = assembly.card, assembly.by_id["card.front"]
     width, height = card.width_mm, card.height_mm
-    crease: Crease
     if card.fold == "left":
-        sheet, shift, crease = rectangle(0, 0, 2 * width, height), (width, 0.0), ((width, 0.0), (width, height), "mountain")
+        sheet, shift, ends = rectangle(0, 0, 2 * width, height), (width, 0.0), ((width, 0.0), (width, height))
     else:
-        sheet, shift, crease = rectangle(0, 0, width, 2 * height), (0.0, 0.0), ((0.0, height), (width, height), "mountain")
+        sheet, shift, ends = rectangle(0, 0, width, 2 * height), (0.0, 0.0), ((0.0, height), (width, height))
+    crease = Crease("fold", *ends, "mountain", ("card.back", "card.front"))
     outline, holes = sheet, tuple(h + shift for h in front.holes)
     if len(front.outline) != 4 or front.holes:
         panel = region_from(front.outline + shift, holes)

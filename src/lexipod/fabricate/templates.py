@@ -46,7 +46,7 @@ def draw_piece(piece: Piece, catalog: Catalog, style: UnitStyle) -> Drawing:
     """One piece at the origin with its scores and what it is; the box holds the piece alone."""
     width, height = piece.size_mm
     items: list[Primitive] = [Shape((piece.outline, *piece.holes), "cut", "", piece.id)]
-    items += [Stroke(np.array([a, b]), kind, piece.id) for a, b, kind in piece.creases]
+    items += [Stroke(np.array([c.start, c.end]), c.fold, piece.id) for c in piece.creases]
     for outline, name in piece.guides:
         items.append(Shape((outline,), "zone", "", piece.id))
         left, top = float(outline[:, 0].min()), float(outline[:, 1].max())
@@ -75,8 +75,8 @@ def _label_place(piece: Piece, lines: list[str], size: float) -> tuple[float, fl
     free = shapely.difference(region, shapely.unary_union(guides)) if guides else region
     if shapely.maximum_inscribed_circle(free, tolerance=0.5).length > size * 3:
         region = free
-    for start, end, _ in piece.creases:
-        region = shapely.difference(region, shapely.LineString([start, end]).buffer(1.0))
+    for crease in piece.creases:
+        region = shapely.difference(region, shapely.LineString([crease.start, crease.end]).buffer(1.0))
     half_width, half_height = max(len(t) for t in lines) * size * 0.27, size * len(lines) * 0.75
     x, y = (float(v) for v in shapely.get_coordinates(region.envelope.centroid)[0])
     if not shapely.box(x - half_width, y - half_height, x + half_width, y + half_height).within(region):
@@ -84,9 +84,9 @@ def _label_place(piece: Piece, lines: list[str], size: float) -> tuple[float, fl
     return x, y + size * (len(lines) - 1) * 0.6
 
 
-def draw_pieces(assembly: Assembly, catalog: Catalog, style: UnitStyle, *, title: str) -> Drawing:
-    """All pieces on one sheet as large as it takes, for cutting machines and the web."""
-    drawings = [draw_piece(p, catalog, style) for p in find_pieces(assembly)]
+def draw_pieces(assembly: Assembly, catalog: Catalog, style: UnitStyle, *, title: str, only: str | None = None) -> Drawing:
+    """All pieces, or those of one mechanism, on one sheet as large as it takes, for cutting machines and the web."""
+    drawings = [draw_piece(p, catalog, style) for p in find_pieces(assembly) if only in (None, p.mechanism)]
     width = max(1.2 * max(_claim(d)[0] for d in drawings), math.sqrt(sum(_claim(d)[0] * _claim(d)[1] for d in drawings) * 1.3))
     placed = _pack([_claim(d) for d in drawings], (width, 1e5))[0]
     items: list[Primitive] = []

@@ -42,6 +42,20 @@ class FoldTrack:
     dead_points: tuple[float | None, float | None] = (None, None)
     residual_mm: float = 0.0
 
+    def frames_at(self, travel: float) -> dict[str, Array]:
+        """Frames ``(3, 4)`` at a travel between the solved ones, by straight lines; those of the nearest one that was reached."""
+        good = np.flatnonzero(self.reached)
+        if not len(good):
+            return {panel: values[0] for panel, values in self.frames.items()}
+        order = good[np.argsort(self.travel[good])]
+        known = self.travel[order]
+        at = min(max(travel, float(known[0])), float(known[-1]))
+        k = int(np.clip(np.searchsorted(known, at) - 1, 0, max(0, len(known) - 2)))
+        if len(known) == 1:
+            return {panel: values[order[0]] for panel, values in self.frames.items()}
+        share = (at - known[k]) / max(known[k + 1] - known[k], 1e-12)
+        return {p: (1.0 - share) * v[order[k]] + share * v[order[k + 1]] for p, v in self.frames.items()}
+
 
 @dataclass(frozen=True, eq=False)
 class _Link:
