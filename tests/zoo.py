@@ -8,9 +8,22 @@ from lexipod.assembly import Assembly, CardFrame, Drive, Joint, Part
 from lexipod.catalog import Catalog, load_catalog
 from lexipod.design import Card, Design, Mechanism, Ways
 from lexipod.geometry.shapes import rectangle
-from lexipod.recipes import find_recipe, resolve_parameters, site_for
+from lexipod.recipes import RECIPES, find_recipe, resolve_parameters, site_for
 
 CATALOG: Catalog = load_catalog()
+FOLDED = (
+    "wiper",
+    "waterfall",
+    "flip-panels",
+    "twist-popup",
+    "spin-popup",
+    "popout-box",
+    "thread-spinner",
+    "hinge-plate",
+    "counter-fold",
+    "two-message",
+)
+FLAT = tuple(r for r in RECIPES if r not in FOLDED)
 
 
 def slider(card: Card | None = None, *, ways: Ways | None = None, mirror: bool = False, **given) -> Design:

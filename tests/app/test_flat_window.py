@@ -29,7 +29,7 @@ class ChooserTest(WindowTest):
         self.until(lambda: len(self.samples()) == len(RECIPES))
         self.assertEqual(self.samples(), list(RECIPES))
         QTest.mouseClick(chooser.buttons["spin"], Qt.MouseButton.LeftButton)
-        self.assertEqual(self.samples(), ["pinwheel", "spinner"])
+        self.assertEqual(self.samples(), ["pinwheel", "spinner", "popout-box", "thread-spinner"])
         QTest.mouseClick(chooser.buttons["spin"], Qt.MouseButton.LeftButton)
         self.assertEqual(len(self.samples()), len(RECIPES))
 

@@ -198,9 +198,10 @@ class HandbookTest(unittest.TestCase):
 
 class TableTest(unittest.TestCase):
     def test_every_check_says_what_it_asks_and_where_that_comes_from(self):
-        rules = [rule for check in CHECKS for rule in check.rules]
-        self.assertEqual(len(rules), len(set(rules)))
+        self.assertEqual(len({c.asks for c in CHECKS}), len(CHECKS))
+        self.assertEqual(len({c.run for c in CHECKS}), len(CHECKS))
         for check in CHECKS:
+            self.assertEqual(len(check.rules), len(set(check.rules)))
             self.assertTrue(check.asks.endswith("?") and check.source, check.rules)
 
     def test_findings_do_not_depend_on_the_number_of_positions(self):

@@ -73,7 +73,7 @@ class CutListTest(unittest.TestCase):
         top = build_assembly(slider(Card(fold="top")), CATALOG)
         piece = find_pieces(top)[0]
         self.assertEqual(piece.size_mm, (107.95, 279.4))
-        self.assertEqual([c[2] for c in piece.creases], ["mountain"])
+        self.assertEqual([c.fold for c in piece.creases], ["mountain"])
 
     def test_pieces_have_the_sizes_of_the_parameters(self):
         v = self.design.mechanisms[0].parameters

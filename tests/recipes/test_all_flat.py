@@ -10,11 +10,11 @@ from lexipod.design import Card, Ways
 from lexipod.errors import CardTooSmall, LexipodError
 from lexipod.geometry.frames import apply_pose
 from lexipod.motion import System, solve_track
-from lexipod.recipes import RECIPES, build_assembly
+from lexipod.recipes import RECIPES, build_assembly, find_recipe
 from lexipod.recipes.change import change_design, new_design
-from tests.zoo import CATALOG, card_with, moved
+from tests.zoo import CATALOG, FLAT, card_with, moved
 
-KINDS = [(r, {}) for r in RECIPES] + [
+KINDS = [(r, {}) for r in FLAT] + [
     ("track-rider", {"path": "arc"}),
     ("pivot-arm", {"drive_joint": "slotted-arm"}),
     ("pivot-arm", {"drive_joint": "swinging-pull"}),
@@ -40,7 +40,7 @@ class DefaultTest(unittest.TestCase):
                     self.assertEqual([(f.rule, f.parts) for f in found if f.severity == "block"], [], (recipe, given, size, orientation))
 
     def test_a_card_that_is_refused_is_smaller_than_what_is_said_to_fit(self):
-        for recipe in RECIPES.values():
+        for recipe in map(find_recipe, FLAT):
             width, height = recipe.smallest_mm
             card = Card(size="free", width=math.ceil(width) + 6, height=math.ceil(height) + 6)
             design = new_design(recipe.id, CATALOG, card=card, ways=Ways(units="mm"))
@@ -120,7 +120,7 @@ class SymmetryTest(unittest.TestCase):
 
 class UnitTest(unittest.TestCase):
     def test_inches_and_millimetres_give_the_same_design(self):
-        for recipe in RECIPES.values():
+        for recipe in map(find_recipe, FLAT):
             lengths = [p.name for p in recipe.parameters if p.kind == "length"][:4]
             base = card_with(recipe.id)
             for name in lengths:
