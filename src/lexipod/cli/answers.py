@@ -6,8 +6,8 @@ from typing import Any
 
 import numpy as np
 
-from lexipod.assembly import Arc, Assembly, Joint, Part, Segment
-from lexipod.checks import Examination, Finding, verdict_of
+from lexipod.assembly import Arc, Assembly, Folding, FoldJoint, Joint, Panel, Part, Segment, order_at
+from lexipod.checks import Examination, Finding, fold_rows, verdict_of
 from lexipod.design import Design
 from lexipod.fabricate import find_pieces
 from lexipod.geometry.frames import pose_matrix
@@ -69,8 +69,8 @@ def describe_json(design: Design, assembly: Assembly) -> dict[str, Any]:
             for m in design.mechanisms
         ],
         "sheets": [_sheet(assembly, p) for p in find_pieces(assembly) if p.creases],
-        "parts": [_part(assembly, p) for p in assembly.parts],
-        "joints": [_joint(j) for j in assembly.joints],
+        "parts": [_part(assembly, p) for p in assembly.parts] + [_panel(f, p) for f, p in _own_panels(assembly)],
+        "joints": [_joint(j) for j in assembly.joints] + [_fold_joint(j) for f in assembly.foldings for j in f.joints],
         "drives": [
             {
                 "mechanism": d.mechanism,
@@ -82,11 +82,11 @@ def describe_json(design: Design, assembly: Assembly) -> dict[str, Any]:
                 "rest": d.rest,
                 "end": d.end,
                 "home": d.home,
-                "branch": System(assembly, d).branch,
+                "branch": System(assembly, d).branch if d in assembly.drives else {},
                 "endless": d.endless,
                 "detents": list(d.detents),
             }
-            for d in assembly.drives
+            for d in assembly.all_drives
         ],
         "cues": [{"mechanism": c.mechanism, "part": c.part, "kind": c.kind, "at": list(c.at), "word": c.word} for c in assembly.cues],
         "zones": [
@@ -138,6 +138,59 @@ def _part(assembly: Assembly, part: Part) -> dict[str, Any]:
     }
 
 
+def _own_panels(assembly: Assembly) -> list[tuple[Folding, Panel]]:
+    """Every panel once, pages that are parts of the card already left out."""
+    found: dict[str, tuple[Folding, Panel]] = {}
+    for folding in assembly.foldings:
+        for panel in folding.panels:
+            if panel.id not in assembly.by_id:
+                found.setdefault(panel.id, (folding, panel))
+    return list(found.values())
+
+
+def _panel(folding: Folding, panel: Panel) -> dict[str, Any]:
+    """A panel of a scored sheet, in the frame of its sheet. Its level is its rank among the panels as it is posted."""
+    moving = folding.rigid[panel.id] != folding.rigid[folding.ground]
+    return {
+        "id": panel.id,
+        "name": panel.name,
+        "mechanism": panel.mechanism,
+        "role": "moving" if moving else "base",
+        "level": order_at(folding, folding.posted_at)[panel.id],
+        "over": [],
+        "plies": panel.plies,
+        "stock": panel.stock,
+        "thickness": round(panel.thickness_mm, 6),
+        "quantity": 1,
+        "sheet": panel.sheet,
+        "flex": panel.flex,
+        "outline": _points(panel.outline),
+        "holes": [_points(h) for h in panel.holes],
+        "creases": [],
+        "faces": {"front": panel.faces[0], "back": panel.faces[1]},
+        "through": [],
+        "joins": [],
+    }
+
+
+def _fold_joint(joint: FoldJoint) -> dict[str, Any]:
+    """A joint between panels; what ``closes`` a loop has no coordinate of its own."""
+    out: dict[str, Any] = {"id": joint.id, "kind": joint.kind, "a": joint.a, "b": joint.b, "closes": joint.closes}
+    if joint.at_a is not None and joint.at_b is not None:
+        out |= {"at_a": [list(p) for p in joint.at_a], "at_b": [list(p) for p in joint.at_b]}
+    if joint.kind in ("slide", "fixed"):
+        out["place"] = _matrix(joint.place)
+    if joint.kind in ("slide", "level"):
+        out["along"] = list(joint.along)
+    if joint.kind == "level":
+        out["across"] = list(joint.across)
+    return out
+
+
+def _matrix(frame: Any) -> list[list[float]]:
+    return [[round(float(v), 9) for v in row] for row in np.asarray(frame)]
+
+
 def _joint(joint: Joint) -> dict[str, Any]:
     out: dict[str, Any] = {"id": joint.id, "kind": joint.kind, "a": joint.a, "b": joint.b}
     if joint.kind != "fixed":
@@ -154,6 +207,8 @@ def _joint(joint: Joint) -> dict[str, Any]:
 
 def motion_json(examination: Examination, mechanism: str) -> dict[str, Any]:
     """Poses of every part over the travel of one mechanism, its stops and clearances."""
+    if examination.assembly.folding_of(mechanism) is not None:
+        return fold_motion_json(examination, mechanism)
     assembly, track, free = examination.assembly, examination.track(mechanism), examination.free_range(mechanism)
     drive = track.drive
     matrices = {p.id: pose_matrix(track.poses_of(p.id, p.home), z_mm=p.z_mm) for p in assembly.parts if p.mechanism == mechanism}
@@ -181,13 +236,54 @@ def motion_json(examination: Examination, mechanism: str) -> dict[str, Any]:
     }
 
 
+def fold_motion_json(examination: Examination, mechanism: str) -> dict[str, Any]:
+    """Frames of every panel over the opening of a mechanism that folds, in the same form. ``layer`` is given where it lies flat."""
+    track = examination.fold_track(mechanism)
+    folding, drive = track.folding, track.folding.drive
+    flat = {k: order_at(folding, s.at) for s in folding.states for k in np.flatnonzero(np.abs(track.travel - s.at) < 1e-9).tolist()}
+    steps = []
+    for k in np.flatnonzero(track.reached).tolist():
+        poses = {
+            p: {"matrix": [[float(v) for v in row] for row in m[k]], "layer": flat[k][p] if k in flat else None} for p, m in track.frames.items()
+        }
+        steps.append({"travel": float(track.travel[k]), "poses": poses, "readings": {name: float(v[k]) for name, v in track.readings.items()}})
+    reached = track.travel[track.reached]
+    free = [float(reached.min()), float(reached.max())] if len(reached) else []
+    driven = folding.find_joint(drive.joint)
+    rows = [r for r in fold_rows(examination, mechanism) if r.kind in ("gap", "joint")]
+    return {
+        "format": "lexipod-motion/1",
+        "mechanism": mechanism,
+        "drive": {"joint": drive.joint, "unit": drive.unit, "rest": drive.rest, "end": drive.end},
+        "range": {"free": free, "designed": sorted((drive.rest, drive.end))},
+        "steps": steps,
+        "stops": [
+            {"side": side, "at": at, "cause": "contact" if track.reached[k] else "dead point", "parts": [driven.a, driven.b], "joint": drive.joint}
+            for side, at, k in (("rest", drive.rest, 0), ("end", drive.end if track.reached[-1] else (free or [drive.rest])[-1], -1))
+        ],
+        "clearances": [
+            {
+                "a": r.parts[0],
+                "b": r.parts[-1],
+                "kind": r.kind,
+                "minimum": round(r.least, 6),
+                "at": float(r.travel[int(np.argmin(r.values))]),
+                "needed": r.needed,
+            }
+            for r in rows
+        ],
+    }
+
+
 def cross_json(examination: Examination) -> list[dict[str, Any]]:
     """Pairs of different mechanisms at their worst combination of travels."""
     return [{"a": c.a, "b": c.b, "minimum": round(c.minimum_mm, 6), "needed": c.needed_mm, "at": c.at} for c in examination.crossings]
 
 
 def motion_csv(examination: Examination, mechanism: str) -> str:
-    """One line a position and moving part: travel, part, x, y, turn in degrees."""
+    """One line a position and moving part: travel, part, x, y, turn in degrees; for panels the twelve numbers of their frame."""
+    if examination.assembly.folding_of(mechanism) is not None:
+        return _fold_motion_csv(examination, mechanism)
     track = examination.track(mechanism)
     lines = ["travel,part,x_mm,y_mm,turn_deg"]
     for k, s in enumerate(track.travel):
@@ -195,6 +291,14 @@ def motion_csv(examination: Examination, mechanism: str) -> str:
             if part in track.poses:
                 x, y, turn = track.poses[part][k]
                 lines.append(f"{s:.6f},{part},{x:.6f},{y:.6f},{np.degrees(turn):.6f}")
+    return "\n".join(lines) + "\n"
+
+
+def _fold_motion_csv(examination: Examination, mechanism: str) -> str:
+    track = examination.fold_track(mechanism)
+    lines = ["travel,part," + ",".join(f"m{row}{column}" for row in range(3) for column in range(4))]
+    for k in np.flatnonzero(track.reached).tolist():
+        lines += [f"{track.travel[k]:.6f},{panel}," + ",".join(f"{v:.6f}" for v in frames[k].ravel()) for panel, frames in track.frames.items()]
     return "\n".join(lines) + "\n"
 
 

@@ -15,7 +15,7 @@ from lexipod.catalog import Catalog, load_catalog
 from lexipod.checks import verdict_of
 from lexipod.cli import answers
 from lexipod.design import Card, Design, Ways, write_bytes_atomically, write_design
-from lexipod.drawing import Drawing, draw_card
+from lexipod.drawing import Drawing, draw_card, draw_standing
 from lexipod.errors import ChoiceError, LexipodError, ParameterError
 from lexipod.fabricate import cut_list, cut_list_csv, cut_list_text, draw_pieces, draw_template_pages
 from lexipod.fabricate.cutlist import cut_list_json
@@ -212,6 +212,11 @@ def _run_describe(options: argparse.Namespace, catalog: Catalog) -> int:
     for part in assembly.parts:
         width, height = part.size_mm
         print(f"  {part.id:<16} {part.role:<10} level {part.level}  {style.length(width)} × {style.length(height)}")
+    for folding in assembly.foldings:
+        for sheet in folding.sheets:
+            width, height = sheet.size_mm
+            told = f"{len(sheet.panels)} panels, {len(sheet.creases)} scores"
+            print(f"  {sheet.id:<16} {'sheet':<10} {told}  {style.length(width)} × {style.length(height)}")
     return 0
 
 
@@ -220,7 +225,7 @@ def _run_motion(options: argparse.Namespace, catalog: Catalog) -> int:
         raise ParameterError("--steps", f"{options.steps} is out of range; allowed is 2 to 20001")
     design = open_design(options.file, catalog)
     examination = examine(design, catalog, steps=options.steps)
-    ids = [d.mechanism for d in examination.drives]
+    ids = [d.mechanism for d in examination.assembly.all_drives]
     if options.mechanism is not None and options.mechanism not in ids:
         raise ChoiceError("mechanism", options.mechanism, ids)
     wanted = [options.mechanism] if options.mechanism else ids
@@ -288,7 +293,7 @@ def export_bytes(
     card: Drawing | None = None
     if what == "card":
         art, _ = pictures_of(design, assembly, folder)
-        card = draw_card(assembly, {}, art=art, hidden=False)
+        card = draw_standing(assembly, art) if assembly.foldings else draw_card(assembly, {}, art=art, hidden=False)
     if suffix == ".pdf" and card is None:
         paper = catalog.sheets[catalog.find_id("sheets", sheet or ("letter" if design.ways.units == "in" else "a4"))]
         pages = draw_template_pages(assembly, catalog, style, title=design.title, paper=paper, layout="single" if layout == "single" else "combined")

@@ -11,7 +11,7 @@ subject
 from lexipod.drawing.card import PartLayer, draw_card, part_layer, part_layers, seen_parts
 from lexipod.drawing.display import Drawing, Label, Primitive, Shape, Stroke
 from lexipod.drawing.edge import EdgeBar, draw_edge, find_edge_bars, find_fold_bars
-from lexipod.drawing.folds import PLAN, STANDING, Camera, Scene, draw_folds, fit_camera, glued_sides
+from lexipod.drawing.folds import PLAN, STANDING, Camera, Scene, draw_folds, draw_standing, fit_camera, glued_sides
 from lexipod.drawing.pens import PENS, Pen
 
 __all__ = [
@@ -31,6 +31,7 @@ __all__ = [
     "draw_card",
     "draw_edge",
     "draw_folds",
+    "draw_standing",
     "find_edge_bars",
     "find_fold_bars",
     "fit_camera",

@@ -16,7 +16,7 @@ from lexipod.drawing.painters_order import Above, Facet, order_facets
 from lexipod.drawing.pens import colour_of_fill
 from lexipod.geometry.frames import Array
 from lexipod.geometry.space import apply_frame, compose_frames, invert_frame, planar_frame
-from lexipod.motion import FoldSystem, FoldTrack, solve_folds
+from lexipod.motion import FoldSystem, FoldTrack, fold_systems, solve_folds
 
 LIGHT = np.array([-0.35, 0.45, 0.82]) / np.linalg.norm([-0.35, 0.45, 0.82])
 DARKEST, BRIGHTEST = 0.7, 1.0
@@ -129,6 +129,24 @@ def draw_folds(scene: Scene, camera: Camera, *, art: Mapping[str, tuple[Shape, .
             items += [Stroke(_seen(line, facet.frame, camera), pen, facet.id) for line in _own_edges(facet, facets)]
     low, high = _box(items)
     return Drawing(tuple(items), (float(low[0]), float(low[1]), float(high[0]), float(high[1])), scene.assembly.card.title)
+
+
+def draw_standing(assembly: Assembly, art: Mapping[str, tuple[Shape, ...]], *, share: float = 0.62) -> Drawing:
+    """The card lying before one on a desk, opened by a share of its travel (of the first mechanism that folds and all that the same
+    page opens)."""
+    frames: dict[str, Array] = {}
+    tracks, sides, travel = [], dict[tuple[str, str], int](), {}
+    for k, folding in reversed(list(enumerate(assembly.foldings))):
+        drive, systems = folding.drive, fold_systems(folding)
+        goes = k == 0 or folding.kind == assembly.foldings[0].kind == "inside"
+        at = drive.rest + (share if goes else 0.0) * (drive.end - drive.rest)
+        track = solve_folds(folding, np.linspace(drive.rest, drive.end, 61), systems=systems)
+        frames |= track.frames_at(at)
+        tracks.append(track)
+        sides |= glued_sides(folding, systems)
+        travel[folding.mechanism] = at
+    camera, _, _ = fit_camera(tracks, *STANDING)
+    return draw_folds(Scene(assembly, frames, {}, travel, sides), camera, art=art)
 
 
 def _seen(points: Array, frame: Array, camera: Camera) -> Array:
@@ -286,4 +304,4 @@ def _layers(scene: Scene, eye: Array, sides: Sides) -> tuple[Above, Above]:
     return above, by_layers
 
 
-__all__ = ["PLAN", "STANDING", "Camera", "Scene", "Sides", "draw_folds", "fit_camera", "glued_sides"]
+__all__ = ["PLAN", "STANDING", "Camera", "Scene", "Sides", "draw_folds", "draw_standing", "fit_camera", "glued_sides"]

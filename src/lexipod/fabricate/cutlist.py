@@ -11,11 +11,13 @@ from lexipod.catalog import Catalog
 from lexipod.fabricate.pieces import Piece, find_pieces
 from lexipod.units import UnitStyle
 
+WHOLE_MM = 0.05
+
 
 @dataclass(frozen=True, slots=True)
 class Score:
-    """A score parallel to an edge: ``along`` “width” or “height”, ``at`` mm from the left (or the bottom). One that slants has
-    ``along`` “slant”, its places along the width at both ends in ``at`` and ``to``, and its ends in ``ends``.
+    """A score parallel to an edge: ``along`` “width” or “height”, ``at`` mm from the left (or the bottom). One that slants is
+    ``along`` “slant”, its left end ``at``. ``start`` and ``end`` are its ends on the piece; ``is_whole`` when it goes all across.
 
     ``fold`` is mountain or valley as seen from the piece's front; a *free* one is worked until limp. ``order`` is the step at which
     it is folded.
@@ -27,7 +29,9 @@ class Score:
     name: str = ""
     runs: str = "crisp"
     order: int = 1
-    ends: tuple[tuple[float, float], tuple[float, float]] | None = None
+    start: tuple[float, float] = (0.0, 0.0)
+    end: tuple[float, float] = (0.0, 0.0)
+    is_whole: bool = True
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,7 +67,7 @@ def cut_list(assembly: Assembly, catalog: Catalog) -> tuple[CutRow, ...]:
 def _row(piece: Piece, catalog: Catalog) -> CutRow:
     width, height = piece.size_mm
     name = catalog.stocks[piece.stock].name if piece.stock in catalog.stocks else catalog.foams[piece.stock].name
-    scores = tuple(sorted((_score(c) for c in piece.creases), key=lambda s: (s.along, s.at_mm)))
+    scores = tuple(sorted((_score(c, piece.size_mm) for c in piece.creases), key=lambda s: (s.along, s.at_mm)))
     openings = len(piece.holes) + (1 if len(piece.outline) > 4 else 0)
     return CutRow(
         piece.id,
@@ -82,14 +86,14 @@ def _row(piece: Piece, catalog: Catalog) -> CutRow:
     )
 
 
-def _score(crease: Crease) -> Score:
+def _score(crease: Crease, size: tuple[float, float]) -> Score:
     (x0, y0), (x1, y1) = crease.start, crease.end
-    named = (crease.fold, crease.name, crease.runs, crease.order)
+    named = (crease.fold, crease.name, crease.runs, crease.order, crease.start, crease.end)
     if abs(x1 - x0) < 1e-9:
-        return Score("width", x0, *named)
+        return Score("width", x0, *named, abs(y1 - y0) > size[1] - WHOLE_MM)
     if abs(y1 - y0) < 1e-9:
-        return Score("height", y0, *named)
-    return Score("slant", min(x0, x1), *named, ends=(crease.start, crease.end))
+        return Score("height", y0, *named, abs(x1 - x0) > size[0] - WHOLE_MM)
+    return Score("slant", min(x0, x1), *named, False)
 
 
 def cut_list_json(rows: tuple[CutRow, ...]) -> dict[str, object]:
@@ -119,37 +123,41 @@ def cut_list_json(rows: tuple[CutRow, ...]) -> dict[str, object]:
 def _score_json(score: Score) -> dict[str, object]:
     out: dict[str, object] = {"along": score.along, "at": score.at_mm, "fold": score.fold}
     out |= {"name": score.name, "runs": score.runs, "order": score.order}
-    return out if score.ends is None else out | {"from": list(score.ends[0]), "to": list(score.ends[1])}
+    return out | {"from": list(score.start), "to": list(score.end)}
 
 
 def scores_text(row: CutRow, style: UnitStyle, *, from_right: bool = False) -> str:
-    """The scores as they are spoken: along which side, at which places from its end, and which way each is folded."""
+    """The scores as they are spoken: along which side, at which places from its end, and which way each is folded. Where one does
+    not go all across, from where to where; a slanting one by its two ends."""
     told = []
     for along in ("width", "height"):
-        scores = [s for s in row.scores if s.along == along]
         side, length = ("left", row.width_mm) if along == "width" else ("bottom", row.height_mm)
-        places = [(length - s.at_mm if from_right else s.at_mm, s) for s in scores]
+        places = [(length - s.at_mm if from_right else s.at_mm, s) for s in row.scores if s.along == along]
         if from_right:
             side = {"left": "right", "bottom": "top"}[side]
             places.reverse()
         if places:
-            spoken = ", ".join(
-                f"{style.length(at)} from the {side} ({_folded(s)})" if k == 0 else f"{style.length(at)} ({_folded(s)})"
-                for k, (at, s) in enumerate(places)
-            )
-            told.append(f"along the {style.length(length)} side score at {spoken}")
+            at, first = places[0]
+            spoken = [f"{style.length(at)} from the {side} ({_folded(first, style)})"]
+            spoken += [f"{style.length(at)} ({_folded(score, style)})" for at, score in places[1:]]
+            told.append(f"along the {style.length(length)} side score at " + ", ".join(spoken))
     for score in row.scores:
-        if score.ends is not None:
-            ends = [f"{style.length(x)} from the left and {style.length(y)} up" for x, y in score.ends]
-            told.append(f"slanting, score from {ends[0]} to {ends[1]} ({_folded(score)})")
+        if score.along == "slant":
+            ends = [f"{style.length(x)} from the left and {style.length(y)} up" for x, y in (score.start, score.end)]
+            told.append(f"slanting, score from {ends[0]} to {ends[1]} ({_folded(score, style)})")
     if len({s.order for s in row.scores}) > 1:
-        first = sorted(row.scores, key=lambda s: s.order)
-        told.append("fold in this order: " + ", ".join(dict.fromkeys(s.name.replace("-", " ") for s in first)))
+        in_turn = sorted(row.scores, key=lambda s: s.order)
+        told.append("fold in this order: " + ", ".join(dict.fromkeys(s.name.replace("-", " ") for s in in_turn)))
     return "; ".join(told)
 
 
-def _folded(score: Score) -> str:
-    return score.fold if score.runs == "crisp" else f"{score.fold}, runs free"
+def _folded(score: Score, style: UnitStyle) -> str:
+    told = score.fold if score.runs == "crisp" else f"{score.fold}, runs free"
+    if score.is_whole or score.along == "slant":
+        return told
+    axis, ends = (1, "up") if score.along == "width" else (0, "from the left")
+    low, high = sorted((score.start[axis], score.end[axis]))
+    return f"{told}, only from {style.length(low)} to {style.length(high)} {ends}"
 
 
 def notes_text(row: CutRow, style: UnitStyle) -> str:

@@ -106,7 +106,7 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
                 length,
                 round(way, 3),
                 "The band does not meet",
-                f"Round the closed card the way is {way:.1f} mm; the missing part stays open as a gap (a lap of {BAND_LAP_MM:g} mm is glued best).",
+                f"Round the closed card the way is {site.length(way)}; the missing part stays open as a gap (a lap of {site.length(BAND_LAP_MM)} is glued best).",
                 severity="warn",
             )
         )

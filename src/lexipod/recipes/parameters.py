@@ -13,6 +13,7 @@ from lexipod.catalog import Catalog, Stock
 from lexipod.design import Ways
 from lexipod.errors import CardTooSmall, ChoiceError, ParameterError
 from lexipod.recipes.sheets import Sheet, Stand
+from lexipod.units import UnitStyle
 from lexipod.units.lengths import MM_PER_INCH, format_length
 from lexipod.units.quantities import Value
 
@@ -117,6 +118,10 @@ class Site:
     def card_mm(self) -> float:
         """Thickness of the card's own panels, on which everything stands."""
         return self.card.caliper_mm * (2 if self.card.base == "folded" else 1)
+
+    def length(self, value_mm: float) -> str:
+        """A measure in the maker's own unit."""
+        return UnitStyle(self.ways.units, self.ways.denominator).length(value_mm)
 
     @property
     def stock(self) -> Stock:

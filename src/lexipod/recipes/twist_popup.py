@@ -171,7 +171,7 @@ def _needs(mechanism: str, values: Values, folds: Folds, platform: Panel, half: 
         told, measured = window_place(values), place(values, "window_at")
         off = float(np.hypot(told[0] - measured[0], told[1] - measured[1]))
         why = (
-            f"The formula puts the window at {told[0]:.1f} and {told[1]:.1f} mm, the trial at {measured[0]:.1f} and {measured[1]:.1f} mm; "
+            f"The formula puts the window at {site.length(told[0])} and {site.length(told[1])}, the trial at {site.length(measured[0])} and {site.length(measured[1])}; "
             "the trial counts. More than 2 mm apart, look at diagonals and apex first."
         )
         needs.append(

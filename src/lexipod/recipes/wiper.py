@@ -212,7 +212,7 @@ def _needs(site: Site, mechanism: str, values: Values, leaf: Panel, corner: Pane
             s,
             round(length, 4),
             "The strut is narrow for so many layers",
-            f"{LAYERS_IN_STRUT} layers of {site.stock.caliper_mm:g} mm between its scores keep it from lying flat.",
+            f"{LAYERS_IN_STRUT} layers of {site.length(site.stock.caliper_mm)} between its scores keep it from lying flat.",
             severity="warn",
         ),
         GlueFlap(f"{mechanism}.flap", mechanism, f"{mechanism}.flange-1", box(s, 0, s + f, number(values, "height")), 8.0, "the flange"),
