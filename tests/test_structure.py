@@ -21,6 +21,7 @@ LAYERS = (
     "assembly",
     "recipes",
     "motion",
+    "closures",
     "checks",
     "drawing",
     "fabricate",

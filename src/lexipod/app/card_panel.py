@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import functools
+
 import msgspec
-from PySide6.QtWidgets import QLabel, QLineEdit, QPlainTextEdit
+from PySide6.QtWidgets import QLabel, QLineEdit, QPlainTextEdit, QWidget
 
 from lexipod.app.desk import Desk
 from lexipod.app.fields import choice_box, labelled, set_choice
@@ -11,6 +13,8 @@ from lexipod.app.panel import Panel
 from lexipod.app.session import Session
 from lexipod.checks import Examination
 from lexipod.checks.outline import envelope_room, flat_size, thickness_mm
+from lexipod.design import Closure
+from lexipod.units.quantities import exact_text
 
 
 class CardPanel(Panel):
@@ -49,6 +53,24 @@ class CardPanel(Panel):
         self.facts = QLabel()
         self.facts.setWordWrap(True)
         paper.addWidget(self.facts)
+        closing = self.sheet("What closes it", "A band is slipped off, magnets in a hem snap, a seal strip is torn once.")
+        kinds = [("none", "nothing"), ("band", "wrap band"), ("hem", "hem with magnets"), ("seal", "seal strip")]
+        self.boxes["closure"] = choice_box(kinds, lambda key: self._chosen("closure", key), name="Closure")
+        closing.addWidget(labelled("closure", self.boxes["closure"], label_width=84))
+        self.closure_fields: dict[str, QLineEdit] = {}
+        self.closure_rows: dict[str, QWidget] = {}
+        for name, label in (("width", "width"), ("at", "place"), ("lap", "lap"), ("magnet", "magnet"), ("magnet_thickness", "its thickness")):
+            field = QLineEdit()
+            field.setAccessibleName(f"Closure, {label}")
+            field.setPlaceholderText("as suits the card")
+            field.editingFinished.connect(functools.partial(self._closure_entered, name))
+            self.closure_fields[name] = field
+            self.closure_rows[name] = labelled(label, field, label_width=84)
+            closing.addWidget(self.closure_rows[name])
+        self.closure_facts = QLabel()
+        self.closure_facts.setWordWrap(True)
+        self.closure_facts.setObjectName("small")
+        closing.addWidget(self.closure_facts)
         ways = self.sheet("Your ways", "How you measure and cut decides how much air parts need.")
         for name, label, rows in (
             ("units", "measures", [("in", "inches"), ("mm", "millimetres")]),
@@ -96,6 +118,7 @@ class CardPanel(Panel):
             set_choice(self.boxes[name], getattr(design.card, name))
         for name in ("units", "denominator", "cutting", "scores_from"):
             set_choice(self.boxes[name], str(getattr(design.ways, name)))
+        self._show_closure()
         if not self.title.hasFocus():
             self.title.setText(design.title)
         if not self.story.hasFocus() or self.story.toPlainText() != design.story:
@@ -104,6 +127,36 @@ class CardPanel(Panel):
                 self.story.setPlainText(design.story)
             self.story.blockSignals(False)
         self._tell_facts()
+
+    def _show_closure(self) -> None:
+        closure, style = self.session.design.closing, self.session.style
+        set_choice(self.boxes["closure"], closure.kind)
+        shown = {"none": (), "band": ("width", "at", "lap"), "seal": ("width", "at", "lap"), "hem": ("width", "at", "magnet", "magnet_thickness")}
+        for name, field in self.closure_fields.items():
+            self.closure_rows[name].setVisible(name in shown[closure.kind])
+            value = getattr(closure, name)
+            if not field.hasFocus():
+                field.setText(exact_text(value, "length", style) if value else "")
+        closing = self.desk.closing
+        told = [f"{s.name}: {style.length(s.size_mm[0])} × {style.length(s.size_mm[1])}" for s in closing.sheets] if closing else []
+        if closing is not None and closing.hem_mm:
+            told.append(f"Hem {style.length(closing.hem_mm)} deep at both free edges, {2 * len(closing.magnets)} magnets.")
+        self.closure_facts.setText("; ".join(told))
+        self.closure_facts.setVisible(bool(told))
+
+    def _closure_entered(self, name: str) -> None:
+        """Takes a measure of the closure; an emptied one is sized again."""
+        closure, field = self.session.design.closing, self.closure_fields[name]
+        text = field.text().strip()
+        value = getattr(closure, name)
+        if text == (exact_text(value, "length", self.session.style) if value else ""):
+            return
+        if not text:
+            text = str(getattr(Closure(), name))
+        elif text[-1:].isdigit():
+            text = f"{text} {self.session.style.unit}"
+        if not self.change({f"closure.{name}": text}, text=f"closure, {name.replace('_', ' ')}"):
+            field.setText(exact_text(value, "length", self.session.style) if value else "")
 
     def _tell_facts(self) -> None:
         assembly = self.desk.assembly

@@ -430,6 +430,7 @@ class CardView(QWidget):
             paint_folds(painter, drawing, self.theme, origin=self.picture.origin, pixels_per_mm=self.picture.scale)
         else:
             self.picture.paint(painter, poses, hidden=self.view.shows_hidden and self.view.station not in ("card", "sheets"))
+        self._paint_closing(painter)
         self._paint_ghost(painter)
         self._paint_picked(painter, poses)
         self._paint_section(painter)
@@ -456,6 +457,24 @@ class CardView(QWidget):
             else "Nothing moves on this card yet: put a mechanism on it at the station Mechanism."
         )
         painter.drawText(page, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, text)
+
+    def _paint_closing(self, painter: QPainter) -> None:
+        """What closes the card, over its front: paper that one sees through, magnets as rings."""
+        closing = self.desk.closing
+        if closing is None or self.view.station != "card":
+            return
+        painter.save()
+        self.picture.place(painter)
+        paper = QColor("#c9b48a")
+        paper.setAlpha(150)
+        painter.setBrush(paper if closing.kind != "hem" else Qt.BrushStyle.NoBrush)
+        pen = QPen(QColor("#2b2a28"), 1.2 / self.picture.scale, Qt.PenStyle.SolidLine if closing.kind != "hem" else Qt.PenStyle.DashLine)
+        painter.setPen(pen)
+        painter.drawPath(make_path((shapely.get_coordinates(closing.footprint)[:-1],)))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for x, y in closing.magnets:
+            painter.drawEllipse(QPointF(x, y), closing.magnet_mm[0] / 2, closing.magnet_mm[0] / 2)
+        painter.restore()
 
     def _paint_ghost(self, painter: QPainter) -> None:
         """The moving parts in front at the end of their travel."""

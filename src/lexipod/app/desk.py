@@ -13,6 +13,7 @@ from lexipod.app.session import Session
 from lexipod.assembly import Assembly, Drive, Folding
 from lexipod.bench import pictures_of
 from lexipod.checks import Examination
+from lexipod.closures import Closing, close_card
 from lexipod.drawing import PartLayer, Scene, Shape, glued_sides, part_layer, seen_parts
 from lexipod.errors import LexipodError
 from lexipod.examiner import COMMAND, Judgement, pack, unpack
@@ -43,6 +44,7 @@ class Desk(QObject):
         self.tracks: dict[str, Track] = {}
         self.fold_tracks: dict[str, FoldTrack] = {}
         self.art: dict[str, tuple[Shape, ...]] = {}
+        self.closing: Closing | None = None
         self._sides: dict[tuple[str, str], int] = {}
         self._stack: dict[str, tuple[float, float]] | None = None
         self.judgement: Judgement | None = None
@@ -122,6 +124,7 @@ class Desk(QObject):
             else:
                 self.tracks[drive.mechanism] = track
         self._solve_folds(self.assembly)
+        self.closing = close_card(self.assembly)
         self.rebuilt.emit()
         self._ask()
 

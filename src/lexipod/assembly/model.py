@@ -10,6 +10,9 @@ from lexipod.assembly.joints import Drive, Joint
 from lexipod.assembly.needs import Need
 from lexipod.assembly.panels import Panel
 from lexipod.assembly.parts import Cue, Handle, Part, Zone
+from lexipod.design import Closure
+
+NO_CLOSURE = Closure()
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,6 +50,7 @@ class Assembly:
     cues: tuple[Cue, ...] = ()
     ground: str = "card.front"
     foldings: tuple[Folding, ...] = ()
+    closure: Closure = NO_CLOSURE
 
     def __post_init__(self) -> None:
         ids = [part.id for part in self.parts]

@@ -21,6 +21,7 @@ from lexipod.design import Card, Design, number_of
 from lexipod.errors import LexipodError
 from lexipod.recipes import Lever, Parameter, Recipe, build_assembly, find_recipe, resolve_parameters, site_for
 from lexipod.recipes.build import own_site
+from lexipod.recipes.change import change_design
 from lexipod.recipes.parameters import Values
 from lexipod.units import UnitStyle
 from lexipod.units.quantities import Value
@@ -97,6 +98,8 @@ def _remedies(clinic: _Clinic, finding: Finding) -> Iterator[Remedy]:
     mechanism = clinic.design.find_mechanism(finding.mechanism)
     if finding.rule == "envelope":
         found += list(_card_remedies(clinic, finding))
+    if finding.rule == "closure" and mechanism is None:
+        found += list(_closure_remedies(clinic, finding))
     if mechanism is not None:
         recipe = find_recipe(mechanism.recipe)
         levers = recipe.levers.get(finding.rule, ())
@@ -261,6 +264,25 @@ def _card_remedies(clinic: _Clinic, finding: Finding) -> Iterator[tuple[tuple[in
                     "Make the card a quarter inch smaller, for the same envelope", {"card": f"{width}x{height}mm", "envelope": card.envelope}, None
                 ),
             )
+
+
+def _closure_remedies(clinic: _Clinic, finding: Finding) -> Iterator[tuple[tuple[int, float], Remedy]]:
+    """Other measures and places of what closes the card, another closure, or none."""
+    examination = clinic.examine(clinic.design)
+    closing = examination.closing
+    found = 0
+    for order, (label, settings) in enumerate(closing.cures if closing is not None else ()):
+        if found >= MOST_REMEDIES or not clinic.is_current():
+            return
+        try:
+            changed = change_design(clinic.design, clinic.catalog, settings)
+        except LexipodError:
+            continue
+        trial = clinic.judge(changed, finding)
+        if trial.is_cured and not trial.new_blocks and not trial.new_warnings:
+            found += 1
+            told = label.replace("{width}", examination.style.length(settings.get("closure.width", 0.0)))
+            yield (0, float(order)), Remedy(told, settings, None)
 
 
 def _free_card(card: Card, width: float, height: float) -> Card:

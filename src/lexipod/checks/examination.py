@@ -11,8 +11,9 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from lexipod.assembly import Assembly, Drive, Folding, Part, order_at
+from lexipod.assembly import Assembly, Drive, Folding, Part
 from lexipod.catalog import Catalog
+from lexipod.closures import Closing, close_card
 from lexipod.design import Ways
 from lexipod.geometry.frames import Array, apply_pose, transform_regions
 from lexipod.motion import (
@@ -31,6 +32,7 @@ from lexipod.motion import (
     solve_track,
 )
 from lexipod.motion.clearance import as_stop
+from lexipod.motion.closed import stack_heights
 from lexipod.recipes.parameters import NEEDED_GAP_MM
 from lexipod.units import UnitStyle
 
@@ -112,21 +114,12 @@ class Examination:
 
         Panels that lie over one another by more than a square millimetre are stacked in the state's order.
         """
-        return self.once(("stack", folding.mechanism), lambda: self._stack(folding))
+        return self.once(("stack", folding.mechanism), lambda: stack_heights(folding, self._folds.get(folding.mechanism)))
 
-    def _stack(self, folding: Folding) -> dict[str, tuple[float, float]]:
-        at = folding.posted_at
-        track, rank = self.fold_at(folding.mechanism, np.array([at])), order_at(folding, at)
-        laid = {p.id: laid_flat(p.region, track.frames[p.id][0]) for p in folding.panels if np.isfinite(track.frames[p.id]).all()}
-        heights: dict[str, tuple[float, float]] = {}
-        for panel in sorted(folding.panels, key=lambda p: rank[p.id]):
-            low = 0.0
-            if panel.id in laid:
-                over = [other for other in heights if other in laid]
-                shared = shapely.area(shapely.intersection(laid[panel.id], [laid[other] for other in over]))
-                low = max([heights[other][1] for other, area in zip(over, shared, strict=True) if area > 1.0], default=0.0)
-            heights[panel.id] = (low, low + panel.thickness_mm)
-        return heights
+    @property
+    def closing(self) -> Closing | None:
+        """What keeps the card shut; None for nothing."""
+        return self.once("closing", lambda: close_card(self.assembly, {f.mechanism: self.stack_heights(f) for f in self.assembly.foldings}))
 
     @cached_property
     def clearances(self) -> tuple[Clearance, ...]:
@@ -221,11 +214,6 @@ class Examination:
         """Whether one sees through the part."""
         stock = self.catalog.stocks.get(part.stock)
         return stock is not None and stock.clear
-
-
-def laid_flat(region: Any, frame: Array) -> Any:
-    """A region of a panel as it is seen from the front: its frame ``(3, 4)`` looked at along z."""
-    return shapely.transform(region, lambda xy: xy @ frame[:2, :2].T + frame[:2, 3])
 
 
 def _held(poses: Array, reached: Array, home: Array) -> Array:

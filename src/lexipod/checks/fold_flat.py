@@ -12,9 +12,10 @@ import numpy as np
 import shapely
 
 from lexipod.assembly import Bound, Folding, GlueFlap, LapsAt, SeenAt, order_at
-from lexipod.checks.examination import Examination, apart_margin, cover_margin, laid_flat, middle_of
+from lexipod.checks.examination import Examination, apart_margin, cover_margin, middle_of
 from lexipod.checks.finding import Finding
 from lexipod.geometry.space import apply_frame
+from lexipod.motion.closed import laid_flat
 
 EDGE_MM = 1e-4
 THICK_SPINE_MM = 1.6
@@ -206,26 +207,31 @@ def check_bounds(examination: Examination) -> Iterator[Finding]:
     """Measures against the limits that formulas give."""
     for folding in examination.assembly.foldings:
         for need in folding.needs:
-            if not isinstance(need, Bound):
-                continue
-            missing = need.measured - need.required if need.at_most else need.required - need.measured
-            if missing <= 1e-6:
-                continue
-            show = examination.style.length if need.unit == "mm" else (lambda v, u=need.unit: f"{v:g} {u}")
-            side = "at most" if need.at_most else "at least"
-            yield Finding(
-                need.rule,
-                need.severity,
-                need.mechanism,
-                need.parts,
-                need.title,
-                f"{show(need.measured)} stand against {side} {show(need.required)}. {need.why}",
-                need.measured,
-                need.required,
-                need.unit,
-                at_most=need.at_most,
-                need=need.id,
-            )
+            found = bound_finding(examination, need) if isinstance(need, Bound) else None
+            if found is not None:
+                yield found
+
+
+def bound_finding(examination: Examination, need: Bound) -> Finding | None:
+    """What a bound says when it is broken; None while it holds."""
+    missing = need.measured - need.required if need.at_most else need.required - need.measured
+    if missing <= 1e-6:
+        return None
+    show = examination.style.length if need.unit == "mm" else (lambda v: f"{v:g} {need.unit}")
+    side = "at most" if need.at_most else "at least"
+    return Finding(
+        need.rule,
+        need.severity,
+        need.mechanism,
+        need.parts,
+        need.title,
+        f"It is {show(need.measured)}; {side} {show(need.required)} will do. {need.why}",
+        need.measured,
+        need.required,
+        need.unit,
+        at_most=need.at_most,
+        need=need.id,
+    )
 
 
 def check_spine(examination: Examination) -> Iterator[Finding]:

@@ -16,6 +16,7 @@ from lexipod.checks.examination import Examination
 from lexipod.checks.finding import Finding, Severity
 from lexipod.geometry.frames import Array, apply_pose
 from lexipod.geometry.space import apply_frame
+from lexipod.motion.closed import spread_of
 
 
 def _at_rest(examination: Examination) -> dict[str, Array]:
@@ -66,9 +67,8 @@ def flat_size(examination: Examination) -> tuple[float, float]:
 def _boxes(examination: Examination) -> list[tuple[Array, Array, float, float]]:
     """Lower left and upper right corner of everything at rest, and from which height to which it lies."""
     assembly, vertices = examination.assembly, _at_rest(examination)
-    inside = [examination.stack_heights(f) for f in assembly.foldings if f.kind == "inside"]
     fronts = {p.id: p.z_mm for p in assembly.parts if p.id == "card.front"}
-    lift = sum(max(0.0, h["card.front"][0] - fronts.get("card.front", 0.0)) for h in inside)
+    lift = spread_of(assembly, {f.mechanism: examination.stack_heights(f) for f in assembly.foldings})
     boxes = []
     for p in assembly.parts:
         up = lift if p.id != "card.back" else 0.0
@@ -81,6 +81,8 @@ def _boxes(examination: Examination) -> list[tuple[Array, Array, float, float]]:
             low, high = examination.stack_heights(folding)[panel.id]
             if np.isfinite(corners).all():
                 boxes.append((corners.min(axis=0), corners.max(axis=0), base + low, base + high))
+    if examination.closing is not None:
+        boxes += [(np.array(low), np.array(high), bottom, top) for low, high, bottom, top in examination.closing.boxes]
     return boxes
 
 

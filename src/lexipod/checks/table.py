@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 
-from lexipod.checks import cover, fold_flat, fold_space, forces, outline, reader, stack, tilting, travel
+from lexipod.checks import closing, cover, fold_flat, fold_space, forces, outline, reader, stack, tilting, travel
 from lexipod.checks.examination import Examination
 from lexipod.checks.finding import Finding, sort_findings
 
@@ -57,6 +57,7 @@ CHECKS: tuple[Check, ...] = (
         "each bound says its own",
         fold_flat.check_bounds,
     ),
+    Check(("closure",), "Does what closes it let it move?", "way round a stack along the neutral line", closing.check_closure),
     Check(("spine",), "Is the spine wide enough?", "common practice, no source", fold_flat.check_spine),
     Check(("spare-foam",), "Would less foam do?", "common practice, no source", stack.check_spare_foam),
 )

@@ -5,9 +5,11 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
+import shapely
 
 from lexipod.assembly import Arc, Assembly, Folding, FoldJoint, Joint, Panel, Part, Segment, order_at
 from lexipod.checks import Examination, Finding, fold_rows, verdict_of
+from lexipod.closures import close_card
 from lexipod.design import Design
 from lexipod.fabricate import find_pieces
 from lexipod.geometry.frames import pose_matrix
@@ -64,6 +66,7 @@ def describe_json(design: Design, assembly: Assembly) -> dict[str, Any]:
             "base": card.base,
             "envelope": envelope,
         },
+        "closure": _closure(assembly),
         "mechanisms": [
             {"id": m.id, "recipe": m.recipe, "mirror": m.mirror, "turned": m.turned, "shift": list(m.shift), "parameters": m.parameters}
             for m in design.mechanisms
@@ -93,6 +96,20 @@ def describe_json(design: Design, assembly: Assembly) -> dict[str, Any]:
             {"part": z.part, "face": z.face, "kind": z.kind, "to": z.to, "name": z.name, "polygon": _points(z.polygon), "at": z.at}
             for z in assembly.zones
         ],
+    }
+
+
+def _closure(assembly: Assembly) -> dict[str, Any] | None:
+    """What keeps the card shut: its pieces, its place on the front, and its magnets there."""
+    closing = close_card(assembly)
+    if closing is None:
+        return None
+    return {
+        "kind": closing.kind,
+        "pieces": [s.id for s in closing.sheets],
+        "hem": closing.hem_mm,
+        "place": _points(shapely.get_coordinates(closing.footprint)[:-1]),
+        "magnets": [list(at) for at in closing.magnets],
     }
 
 

@@ -78,6 +78,26 @@ class Art(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
             raise ValueError("art needs left < right and bottom < top")
 
 
+class Closure(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """What keeps the card shut. ``width`` is that of band or seal strip or the depth of the hem, ``at`` the height of its middle (for a
+    hem: of its lower magnets), ``lap`` how far its ends lap; 0 for what suits the card. Magnets are discs."""
+
+    kind: Literal["none", "band", "hem", "seal"] = "none"
+    width: float = 0.0
+    at: float = 0.0
+    lap: float = 0.0
+    magnet: float = 8.0
+    magnet_thickness: float = 1.0
+
+    def __post_init__(self) -> None:
+        for name, value, top in (("width", self.width, 200), ("at", self.at, 600), ("lap", self.lap, 100)):
+            if not 0 <= value <= top:
+                raise ValueError(f"{name} of the closure must be 0 to {top}, not {value:g}")
+        for name, value, top in (("magnet", self.magnet, 30), ("magnet_thickness", self.magnet_thickness, 5)):
+            if not 0.5 <= value <= top:
+                raise ValueError(f"{name} of the closure must be 0.5 to {top}, not {value:g}")
+
+
 class Ways(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """How this maker works. ``push_force`` is what it takes to move a paper strip back, in N."""
 
@@ -109,7 +129,7 @@ class Design(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     story: str = ""
     card: Card = Card()
     envelope: str | None = None
-    closure: Literal["none"] = "none"
+    closure: Literal["none"] | Closure = "none"
     mechanisms: tuple[Mechanism, ...] = ()
     art: tuple[Art, ...] = ()
     ways: Ways = Ways()
@@ -122,6 +142,11 @@ class Design(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
         ids = [m.id for m in self.mechanisms]
         if len(set(ids)) != len(ids):
             raise ValueError("two mechanisms have the same id")
+
+    @property
+    def closing(self) -> Closure:
+        """What keeps it shut, also where that is nothing."""
+        return Closure() if self.closure == "none" else self.closure
 
     def with_parameters(self, mechanism_id: str, changes: dict[str, Value]) -> Design:
         """The design with some parameters of one mechanism replaced; ``pivot.x`` and ``pivot.y`` name one half of a point."""

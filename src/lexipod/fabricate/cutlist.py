@@ -8,6 +8,7 @@ from io import StringIO
 
 from lexipod.assembly import Allowance, Assembly, Crease
 from lexipod.catalog import Catalog
+from lexipod.closures import close_card
 from lexipod.fabricate.pieces import Piece, find_pieces
 from lexipod.units import UnitStyle
 
@@ -61,6 +62,13 @@ def cut_list(assembly: Assembly, catalog: Catalog) -> tuple[CutRow, ...]:
         names = [p.name for p in bought if p.stock == brad]
         size = catalog.brads[brad].head_mm
         rows.append(CutRow(f"brads.{brad}", "brads", brad, catalog.brads[brad].name, size, size, 1, len(names), (), 0, "for " + ", ".join(names)))
+    closing = close_card(assembly)
+    if closing is not None and closing.magnets:
+        across, thick = closing.magnet_mm
+        note = f"{thick:g} mm thick, in pairs: one on each page at the same height"
+        rows.append(
+            CutRow("card.magnets", "magnets", "magnet", f"disc magnet {across:g} mm", across, across, 1, 2 * len(closing.magnets), (), 0, note)
+        )
     return tuple(rows)
 
 

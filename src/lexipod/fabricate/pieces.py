@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
+import numpy as np
 import shapely
 
-from lexipod.assembly import Allowance, Assembly, Crease, Folding, Part, ScoredSheet
+from lexipod.assembly import Allowance, Assembly, Crease, Part, ScoredSheet
+from lexipod.closures import Closing, close_card
 from lexipod.geometry.frames import Array
-from lexipod.geometry.shapes import rectangle, region_from, split_region
+from lexipod.geometry.shapes import circle, rectangle, region_from, split_region
 
 Point = tuple[float, float]
 
@@ -45,18 +47,20 @@ class Piece:
 def find_pieces(assembly: Assembly) -> tuple[Piece, ...]:
     """All pieces of the card, the card itself first, then from the back to the front."""
     pieces = []
+    closing = close_card(assembly)
     if "card.back" in assembly.by_id:
-        pieces.append(_folded_card(assembly))
+        pieces.append(_hemmed(_folded_card(assembly), assembly, closing))
     for part in assembly.parts:
         if part.id == "card.back" or (part.id == "card.front" and "card.back" in assembly.by_id):
             continue
         if part.role != "fastener" and part.quantity:
             pieces.append(_own_piece(assembly, part))
-    pieces += [_folded_sheet(folding, sheet) for folding in assembly.foldings for sheet in folding.sheets]
+    pieces += [_folded_sheet(folding.mechanism, sheet) for folding in assembly.foldings for sheet in folding.sheets]
+    pieces += [_folded_sheet("card", sheet) for sheet in (closing.sheets if closing is not None else ())]
     return tuple(pieces)
 
 
-def _folded_sheet(folding: Folding, sheet: ScoredSheet) -> Piece:
+def _folded_sheet(mechanism: str, sheet: ScoredSheet) -> Piece:
     """A sheet of something that folds, its front up, its panels laid open."""
     origin = sheet.outline.min(axis=0)
     creases = tuple(replace(c, start=_moved(c.start, origin), end=_moved(c.end, origin)) for c in sheet.creases)
@@ -70,7 +74,7 @@ def _folded_sheet(folding: Folding, sheet: ScoredSheet) -> Piece:
         sheet.plies,
         sheet.quantity,
         sheet.panels,
-        folding.mechanism,
+        mechanism,
         sheet.note,
         tuple((outline - origin, name) for outline, name in sheet.guides),
         sheet.grain,
@@ -124,3 +128,30 @@ def _folded_card(assembly: Assembly) -> Piece:
     return Piece(
         "card.sheet", "card", card.stock, outline, holes, (crease,), 1, 1, ("card.front", "card.back"), "card", "scored and folded; outside up"
     )
+
+
+def _hemmed(piece: Piece, assembly: Assembly, closing: Closing | None) -> Piece:
+    """The card's sheet with a hem at both free edges: longer by it, scored at both edges, the magnets' places mirrored about the fold."""
+    if closing is None or not closing.hem_mm:
+        return piece
+    hem, card = closing.hem_mm, assembly.card
+    axis = 0 if card.fold == "left" else 1
+    shift = np.array([hem, 0.0]) if axis == 0 else np.array([0.0, hem])
+    width, height = piece.size_mm
+    long = height if axis == 0 else width
+    ends = (0.0, hem, hem + (width if axis == 0 else height), 2 * hem + (width if axis == 0 else height))
+    laid = [shapely.box(a, 0, b, long) if axis == 0 else shapely.box(0, a, long, b) for a, b in ((ends[0], ends[1]), (ends[2], ends[3]))]
+    outline, holes = split_region(shapely.union_all([region_from(piece.outline + shift, [h + shift for h in piece.holes]), *laid]))
+    lines = [((at, 0.0), (at, long)) if axis == 0 else ((0.0, at), (long, at)) for at in (ends[1], ends[2])]
+    hems = tuple(Crease(f"hem-{k + 1}", a, b, "mountain", ("card.back", "card.front"), order=2) for k, (a, b) in enumerate(lines))
+    creases = tuple(replace(c, start=_moved(c.start, -shift), end=_moved(c.end, -shift)) for c in piece.creases)
+    radius = closing.magnet_mm[0] / 2
+    guides = [*piece.guides]
+    for x, y in closing.magnets:
+        if axis == 0:
+            places = ((hem + card.width_mm + x, y), (hem + card.width_mm - x, y))
+        else:
+            places = ((x, hem + y), (x, hem + 2 * card.height_mm - y))
+        guides += [(circle(at, radius_mm=radius), "magnet, on the back") for at in places]
+    note = f"{piece.note}; hems folded inwards over the magnets and glued: try the poles in pairs before the glue sets"
+    return replace(piece, outline=outline, holes=holes, creases=(*creases, *hems), guides=tuple(guides), note=note)

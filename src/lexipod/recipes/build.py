@@ -13,7 +13,7 @@ import shapely
 from lexipod.assembly import Assembly, CardFrame, Handle, Joint, Part
 from lexipod.assembly.model import Piece
 from lexipod.catalog import Catalog
-from lexipod.design import Design, Mechanism
+from lexipod.design import Closure, Design, Mechanism
 from lexipod.errors import ChoiceError, FileError, ParameterError
 from lexipod.geometry.frames import apply_pose
 from lexipod.geometry.shapes import rectangle, split_region
@@ -128,7 +128,16 @@ def _build(design: Design, catalog: Catalog) -> Assembly:
         clearances=tuple(c for p in pieces for c in p.clearances),
         cues=tuple(c for p in pieces for c in p.cues),
         foldings=tuple(p.folding for p in pieces if p.folding is not None),
+        closure=_closure(design, site, is_made=is_made),
     )
+
+
+def _closure(design: Design, site: Site, *, is_made: bool) -> Closure:
+    """What keeps the card shut; ``ParameterError`` where it cannot."""
+    closure = design.closing
+    if closure.kind == "hem" and (is_made or site.card.base != "folded"):
+        raise ParameterError("closure", "a hem with magnets is folded from the two pages of a folded card; this is none. Take a band or a seal strip")
+    return closure
 
 
 def _check_company(site: Site, plans: list[_Plan]) -> bool:

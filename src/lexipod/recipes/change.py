@@ -9,7 +9,7 @@ from typing import Any, Literal, get_args, get_type_hints
 import msgspec
 
 from lexipod.catalog import Catalog
-from lexipod.design import Card, Design, Mechanism, Ways, merged_values
+from lexipod.design import Card, Closure, Design, Mechanism, Ways, merged_values
 from lexipod.errors import ChoiceError, MeasureError, ParameterError
 from lexipod.recipes.build import build_assembly, own_site, resolve_parameters, site_for
 from lexipod.recipes.registry import find_recipe
@@ -20,7 +20,8 @@ _FREE_SIZE = re.compile(r"(.+?)\s*[x×]\s*(.+)")
 _UNIT_AT_END = re.compile(r"(mm|cm|in|inch|inches|\"|″)\s*$")
 _WAYS = ("units", "denominator", "cutting", "scores_from", "friction", "push_force", "envelope_allowance", "fingertip")
 _PLACE = ("mirror", "turned", "shift", "shift.x", "shift.y")
-_CARD = ("card", "orientation", "fold", "base", "stock", "envelope", "title")
+_CARD = ("card", "orientation", "fold", "base", "stock", "envelope", "title", "closure")
+_CLOSURE = ("closure.width", "closure.at", "closure.lap", "closure.magnet", "closure.magnet_thickness")
 
 
 def parse_card(text: str, base: Card, catalog: Catalog) -> Card:
@@ -41,7 +42,7 @@ def new_design(
     recipe = find_recipe(recipe_id)
     design = Design(title=recipe.name[:1].upper() + recipe.name[1:], card=card or Card(), ways=ways or Ways())
     settings = dict(given or {})
-    for name in [n for n in settings if n in (*_WAYS, *_CARD)]:
+    for name in [n for n in settings if n in (*_WAYS, *_CARD, *_CLOSURE)]:
         design = change_design(design, catalog, {name: settings.pop(name)})
     return add_mechanism(design, recipe_id, catalog, given=settings)
 
@@ -147,11 +148,24 @@ def _change(design: Design, catalog: Catalog, name: str, value: Value, mechanism
         return _replaced(design, name, title=text)
     if name == "stock":
         return msgspec.structs.replace(design, card=msgspec.structs.replace(design.card, stock=catalog.find_id("stocks", text)))
+    if name == "closure" or name in _CLOSURE:
+        return _change_closure(design, name, value)
     if name in _CARD:
         return msgspec.structs.replace(design, card=_replaced(design.card, name, **{name: _of_type(Card, name, text)}))
     if name in _WAYS:
         return msgspec.structs.replace(design, ways=_replaced(design.ways, name, **{name: _of_type(Ways, name, text)}))
     return _change_mechanism(design, name, value, mechanism)
+
+
+def _change_closure(design: Design, name: str, value: Value) -> Design:
+    """Another closure, sized for the card, or one measure of the present one."""
+    closure = design.closing
+    if name == "closure":
+        closure = closure if str(value).strip() == closure.kind else Closure(_of_type(Closure, "kind", str(value).strip()))
+    else:
+        length = value if isinstance(value, int | float) else _quantity(name, str(value).strip(), "length")
+        closure = _replaced(closure, name, **{name.removeprefix("closure."): round(float(length), 6)})
+    return msgspec.structs.replace(design, closure="none" if closure.kind == "none" else closure)
 
 
 def _change_mechanism(design: Design, name: str, value: Value, mechanism: str | None) -> Design:
@@ -189,7 +203,7 @@ def _parameter(recipe_id: str, name: str) -> Any:
     try:
         return find_recipe(recipe_id).find_parameter(name)
     except ChoiceError as error:
-        raise ChoiceError("setting", name, sorted([*error.choices, *_CARD, *_WAYS, *_PLACE])) from None
+        raise ChoiceError("setting", name, sorted([*error.choices, *_CARD, *_CLOSURE, *_WAYS, *_PLACE])) from None
 
 
 def _parse_flag(name: str, text: str) -> bool:

@@ -11,6 +11,7 @@ import math
 from lexipod.assembly import Allowance, Bound, Drive, FlatState, FoldNeed, GlueFlap, Handle, Opens, Stage
 from lexipod.assembly.model import Piece
 from lexipod.geometry.space import planar_frame
+from lexipod.mechanics import band_way
 from lexipod.recipes.folds import Folds, box
 from lexipod.recipes.parameters import Lever, Parameter, Recipe, Site, Values
 from lexipod.recipes.sheets import Sheet
@@ -32,11 +33,6 @@ PARAMETERS = (
 def stack_mm(site: Site) -> float:
     """Thickness of the closed card: back, two quarters and the folded piece."""
     return 5 * site.stock.caliper_mm
-
-
-def band_way(width_mm: float, thick_mm: float, caliper_mm: float) -> float:
-    """The way of a band round a stack: twice its width and thickness, and half a turn of the band's own neutral line at each side."""
-    return 2 * width_mm + 2 * thick_mm + math.pi * caliper_mm
 
 
 def size(site: Site, kept: Values) -> Values:
@@ -106,7 +102,8 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
                 length,
                 round(way, 3),
                 "The band does not meet",
-                f"Round the closed card the way is {site.length(way)}; the missing part stays open as a gap (a lap of {site.length(BAND_LAP_MM)} is glued best).",
+                f"Round the closed card the way is {site.length(way)}; the missing part stays open as a gap "
+                f"(a lap of {site.length(BAND_LAP_MM)} is glued best).",
                 severity="warn",
             )
         )

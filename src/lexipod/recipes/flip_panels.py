@@ -211,7 +211,8 @@ def _needs(site: Site, mechanism: str, values: Values, panels: list[Panel], fram
         needs.append(Bound(f"{mechanism}.link", mechanism, "fold", (f"{mechanism}.link-1",), length, round(1.1 * r, 4), "The link is short", why))
     else:
         far = 2 * w
-        why = f"It moves by {site.length(far)} and then lies from {site.length(float(frame.outline[:, 0].min()) - far)} on; keep that place free of anything glued."
+        lies = site.length(float(frame.outline[:, 0].min()) - far)
+        why = f"It moves by {site.length(far)} and then lies from {lies} on; keep that place free of anything glued."
         needs.append(
             Bound(
                 f"{mechanism}.lands-frame",

@@ -135,7 +135,7 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         (stage,),
         tuple(states),
         ground_pose=spread.ground_pose,
-        needs=tuple(_needs(mechanism, values, folds, platform, half_front, window)),
+        needs=tuple(_needs(site, mechanism, values, platform, half_front, window)),
         carries={"card.back": back.id, "card.front": front.id},
         apart=frozenset({frozenset((platform.id, half_back.id)), frozenset((half_back.id, half_front.id))}),
     )
@@ -160,7 +160,7 @@ def _window(values: Values):  # type: ignore[no-untyped-def]
     return disc((-u, v), number(values, "window") / 2)
 
 
-def _needs(mechanism: str, values: Values, folds: Folds, platform: Panel, half: Panel, window):  # type: ignore[no-untyped-def]
+def _needs(site: Site, mechanism: str, values: Values, platform: Panel, half: Panel, window):  # type: ignore[no-untyped-def]
     needs: list[FoldNeed] = [Opens(f"{mechanism}.opens", mechanism)]
     glued = shapely.intersection(half.region, platform.region)
     needs.append(GlueFlap(f"{mechanism}.glue", mechanism, half.id, glued, 8.0, "the glued part of the carrying half"))
@@ -170,9 +170,9 @@ def _needs(mechanism: str, values: Values, folds: Folds, platform: Panel, half: 
     if window is not None and values["window_from"] == "trial":
         told, measured = window_place(values), place(values, "window_at")
         off = float(np.hypot(told[0] - measured[0], told[1] - measured[1]))
+        at = [f"{site.length(x)} and {site.length(y)}" for x, y in (told, measured)]
         why = (
-            f"The formula puts the window at {site.length(told[0])} and {site.length(told[1])}, the trial at {site.length(measured[0])} and {site.length(measured[1])}; "
-            "the trial counts. More than 2 mm apart, look at diagonals and apex first."
+            f"The formula puts the window at {at[0]}, the trial at {at[1]}; the trial counts. More than 2 mm apart, look at diagonals and apex first."
         )
         needs.append(
             Bound(

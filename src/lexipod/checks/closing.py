@@ -1,0 +1,155 @@
+"""What keeps the card shut: its measures, and that it lies clear of what moves.
+
+Reason: a strip over something that slides stops it, and magnets under a panel lift it. Source: common practice, no source.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+import numpy as np
+import shapely
+
+from lexipod.checks.examination import Examination, mean_width, middle_of
+from lexipod.checks.finding import Finding
+from lexipod.checks.fold_flat import bound_finding
+from lexipod.closures import Closing, magnet_discs
+from lexipod.geometry.space import apply_frame
+from lexipod.motion.closed import laid_flat, posted_regions
+
+EDGE_MM = 1.0
+LEAST_MM = 0.3
+PULLS_MM = 2.0
+"""Small disc magnets hold through about this much paper (common practice, no source)."""
+
+
+def check_closure(examination: Examination) -> Iterator[Finding]:
+    """Band, hem or strip fit the card and let everything move that should."""
+    closing = examination.closing
+    if closing is None:
+        return
+    for bound in closing.bounds:
+        found = bound_finding(examination, bound)
+        if found is not None:
+            yield found
+    worst: dict[str, tuple[float, str, Any, float | None]] = {}
+    for part, region, travel in _met(examination, closing):
+        common = shapely.intersection(region, closing.footprint)
+        wide = float(mean_width(common)) if common.area > 1e-6 else 0.0
+        owner = _owner(examination, part)
+        if wide > max(LEAST_MM, worst[owner][0] if owner in worst else 0.0):
+            worst[owner] = (wide, part, common, travel)
+    for owner, (wide, part, common, travel) in worst.items():
+        name = examination.assembly.part_name(part)
+        yield Finding(
+            "closure",
+            "warn" if closing.kind == "band" else "block",
+            "card",
+            (part,),
+            f"The {closing.name} lies over the {name}",
+            f"It would hold the {name}, which reaches {examination.style.length(wide)} under it.",
+            round(wide, 4),
+            0.0,
+            at_most=True,
+            travel=travel,
+            where=middle_of(common),
+            need=f"card.closure-{owner}",
+        )
+    if closing.magnets:
+        yield from _check_magnets(examination, closing)
+
+
+def _owner(examination: Examination, part: str) -> str:
+    found = examination.assembly.by_id.get(part) or examination.assembly.panels[part]
+    return found.mechanism
+
+
+def _check_magnets(examination: Examination, closing: Closing) -> Iterator[Finding]:
+    """Windows lay no magnet open, and what lies between a pair is not too thick."""
+    assembly, length = examination.assembly, examination.style.length
+    opened = shapely.difference(shapely.box(0, 0, assembly.card.width_mm, assembly.card.height_mm), assembly.by_id["card.front"].region_at_home)
+    inside = [(f, posted_regions(f)) for f in assembly.foldings if f.kind == "inside"]
+    for k, (place, at) in enumerate(zip(magnet_discs(closing), closing.magnets, strict=True)):
+        shown = shapely.intersection(opened, place)
+        if shown.area > 1e-6:
+            wide = float(mean_width(shown))
+            message = f"The window in the front lays {length(wide)} of a magnet open."
+            yield Finding(
+                "closure",
+                "block",
+                "card",
+                ("card.front",),
+                "A magnet shows",
+                message,
+                round(wide, 4),
+                0.0,
+                at_most=True,
+                where=at,
+                need=f"magnet-{k}",
+            )
+        between = [p for f, laid in inside for p in f.panels if not p.base and p.id in laid and shapely.intersects(laid[p.id], place)]
+        thick = 2 * assembly.card.caliper_mm + sum(p.thickness_mm for p in between)
+        if thick > PULLS_MM:
+            message = f"Between the magnets lie {length(thick)} of paper; through more than {length(PULLS_MM)} they hardly hold."
+            yield Finding(
+                "closure",
+                "warn",
+                "card",
+                tuple(p.id for p in between)[:4],
+                "Much lies between the magnets",
+                message,
+                round(thick, 4),
+                PULLS_MM,
+                at_most=True,
+                where=at,
+                need=f"magnet-gap-{k}",
+            )
+
+
+def _met(examination: Examination, closing: Closing) -> Iterator[tuple[str, Any, float | None]]:
+    """What could be held: each part or panel with the region of it that counts, and the travel at which it is there."""
+    if closing.kind == "hem":
+        return  # it lies inside the pages, under all that is glued there
+    assembly, card = examination.assembly, examination.assembly.card
+    page = shapely.box(0, 0, card.width_mm, card.height_mm)
+    for part in assembly.moving:
+        if assembly.drive_of(assembly.by_id[part].mechanism) is None or assembly.by_id[part].role == "fastener":
+            continue
+        regions = examination.few_regions(part)
+        # A band is slipped off before anything moves: only what stands out at rest tears it. A strip stays on the back.
+        rest = regions[0]
+        swept = shapely.difference(rest, page) if closing.kind == "band" else shapely.union_all(regions)
+        reach = swept.buffer(EDGE_MM) if closing.kind == "band" else swept
+        yield part, reach, None
+    for folding in assembly.foldings:
+        if folding.kind == "face":
+            track = examination.fold_track(folding.mechanism)
+            for panel in folding.panels:
+                if not panel.base and folding.rigid[panel.id] != folding.rigid[folding.ground]:
+                    last = apply_frame(track.frames[panel.id], panel.corners)[..., :2]
+                    if np.isfinite(last).all():
+                        shown = laid_flat(panel.region, track.frames[panel.id][0])
+                        yield panel.id, shapely.difference(shown, page).buffer(EDGE_MM) if closing.kind == "band" else shown, folding.drive.rest
+        elif closing.kind == "seal":
+            yield from _between(examination, folding, page)
+
+
+def _between(examination: Examination, folding: Any, page: Any) -> Iterator[tuple[str, Any, float | None]]:
+    """Panels between the pages that reach the free edge: the strip would be glued round them."""
+    card = examination.assembly.card
+    laid = posted_regions(folding)
+    heights = examination.stack_heights(folding)
+    top = max(high for _, high in heights.values())
+    edge = shapely.box(card.width_mm - EDGE_MM, -1e3, 1e3, 1e3) if card.fold == "left" else shapely.box(-1e3, -1e3, 1e3, EDGE_MM)
+    for panel in folding.panels:
+        low, high = heights[panel.id]
+        slides = any(j.a == panel.id and j.kind == "slide" for j in folding.joints)
+        if panel.base or panel.id not in laid or low <= 1e-9 or high >= top - 1e-9 or not slides:
+            continue
+        reaching = shapely.intersection(laid[panel.id], edge)
+        if not reaching.is_empty:
+            yield panel.id, laid[panel.id], folding.drive.rest
+
+
+__all__ = ["check_closure"]
