@@ -132,8 +132,9 @@ class BenchView(QWidget):
         folding = self.desk.folding
         assert folding is not None
         self._add("standing", "standing", lambda: self.view.look_at("standing"), "Paper in space, turned and opened by hand")
-        for state in folding.states:
-            self._add(f"flat:{state.name}", state.name, functools.partial(self._lay, state.at), "Lying flat, seen from the front")
+        for k, state in enumerate(folding.states):
+            text = state.name if len(folding.states) <= 3 or k == 0 else str(k)
+            self._add(f"flat:{state.name}", text, functools.partial(self._lay, state.at), f"Lying flat, seen from the front: {state.name}")
         self._add("sheets", "its sheets", lambda: self.view.look_at("sheets"), "What is cut and scored")
         self._row.addStretch(1)
         if self.look == "standing":

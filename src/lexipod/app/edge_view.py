@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
@@ -12,6 +14,7 @@ from lexipod.app.painter import paint_items, prepare
 from lexipod.app.session import Session
 from lexipod.app.view_state import ViewState
 from lexipod.drawing import EdgeBar, draw_edge, find_edge_bars, find_fold_bars
+from lexipod.motion.closed import spread_of
 
 
 class EdgeView(QWidget):
@@ -105,20 +108,25 @@ class EdgeView(QWidget):
         if mark != self._still_for:
             self._still_for = mark
             self._still = find_edge_bars(assembly, {}, axis=axis, at_mm=at, only=[p.id for p in assembly.parts if p.id not in poses])
-        if assembly.foldings:
-            return self._still + self._folded(at)
-        return self._still + find_edge_bars(assembly, poses, axis=axis, at_mm=at, only=list(poses))
+        bars = self._still + find_edge_bars(assembly, poses, axis=axis, at_mm=at, only=list(poses))
+        if not assembly.foldings:
+            return bars
+        lift = spread_of(assembly, {f.mechanism: self.desk.stack for f in assembly.foldings})
+        raised = tuple(bar if bar.part == "card.back" else replace(bar, low=bar.low + lift, high=bar.high + lift) for bar in bars)
+        return raised + self._folded(at, lift)
 
-    def _folded(self, at: float) -> tuple[EdgeBar, ...]:
+    def _folded(self, at: float, lift: float) -> tuple[EdgeBar, ...]:
         """Panels as they lie in the envelope; flat parts of the card are among the still ones."""
         assembly = self.desk.assembly
         assert assembly is not None
         bars: dict[str, tuple[EdgeBar, ...]] = {}
         for track in self.desk.fold_tracks.values():
             frames = track.frames_at(track.folding.posted_at)
+            front = assembly.by_id.get("card.front")
+            up = lift + (front.z_mm if front is not None else 0.0) if track.folding.kind == "face" else 0.0
             for bar in find_fold_bars(track.folding, frames, self.desk.stack, axis=self.view.section_axis, at_mm=at):
                 if bar.part not in assembly.by_id:
-                    bars[bar.part] = (*bars.get(bar.part, ()), bar)
+                    bars[bar.part] = (*bars.get(bar.part, ()), replace(bar, low=bar.low + up, high=bar.high + up))
         return tuple(bar for found in bars.values() for bar in found)
 
     def _head(self, painter: QPainter, axis: str, magnify: float) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QFrame, QLabel, QScrollArea, QVBoxLayout, QWidget
 
@@ -50,6 +50,17 @@ class Panel(QWidget):
         if self._is_behind:
             self._is_behind = False
             self.refresh()
+            QTimer.singleShot(0, self.settle)
+
+    def settle(self) -> None:
+        """Lays the sheets out anew: those made while the panel was coming into sight did not know their heights yet."""
+        inside = self.area.widget()
+        for child in inside.findChildren(QWidget):
+            child.ensurePolished()
+            child.updateGeometry()
+        self.column.invalidate()
+        self.column.activate()
+        inside.updateGeometry()
 
     def refresh(self) -> None:
         """Shows the design; each panel its own part of it."""

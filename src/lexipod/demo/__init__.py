@@ -23,6 +23,17 @@ COLLECTION = (
     "tide-brings",
     "wind-wheel",
     "way-home",
+    "pilot-waves",
+    "five-tides",
+    "strand-turns",
+    "whale-rises",
+    "petrel-turns",
+    "storm-lantern",
+    "kite-mole",
+    "four-lights",
+    "two-shores",
+    "ebb-flood",
+    "comet-inside",
 )
 """The cards in the order in which they hang in the shop."""
 

@@ -156,7 +156,7 @@ def _draw_art(art: Art, picture: Picture, part: Part | Panel, *, from_behind: bo
         rings = tuple(
             shapely.get_coordinates(ring)[:-1]
             for piece in shapely.get_parts(clipped)
-            if piece.geom_type == "Polygon"
+            if piece.geom_type == "Polygon" and not piece.is_empty
             for ring in (piece.exterior, *piece.interiors)
         )
         if rings:

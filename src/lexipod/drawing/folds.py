@@ -177,7 +177,10 @@ def _art(shape: Shape, facet: Facet, camera: Camera, normal: Array) -> list[Prim
             region = shapely.symmetric_difference(region, shapely.make_valid(shapely.Polygon(ring)))
         kept = shapely.intersection(region, shapely.Polygon(facet.rings[0], facet.rings[1:]))
         rings = tuple(
-            shapely.get_coordinates(r)[:-1] for p in shapely.get_parts(kept) if p.geom_type == "Polygon" for r in (p.exterior, *p.interiors)
+            shapely.get_coordinates(r)[:-1]
+            for p in shapely.get_parts(kept)
+            if p.geom_type == "Polygon" and p.area > 1e-3
+            for r in (p.exterior, *p.interiors)
         )
     if not rings:
         return []
