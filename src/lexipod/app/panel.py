@@ -55,6 +55,8 @@ class Panel(QWidget):
     def settle(self) -> None:
         """Lays the sheets out anew: those made while the panel was coming into sight did not know their heights yet."""
         inside = self.area.widget()
+        if inside is None:
+            return
         for child in inside.findChildren(QWidget):
             child.ensurePolished()
             child.updateGeometry()

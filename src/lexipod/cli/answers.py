@@ -119,6 +119,7 @@ def _sheet(assembly: Assembly, piece: Any) -> dict[str, Any]:
         "stock": piece.stock,
         "outline": _points(piece.outline),
         "holes": [_points(h) for h in piece.holes],
+        "slits": [_points(line) for line in piece.slits],
         "panels": list(piece.parts),
         "allowances": [{"where": a.where, "amount": a.amount_mm, "reason": a.reason, "why": a.why} for a in piece.allowances],
         "grain": piece.grain,

@@ -21,6 +21,7 @@ from lexipod.geometry.space import apply_frame
 PLANE_MM = 0.06
 """Corners nearer to a plane than this count as lying in it."""
 TOUCH_MM = 0.02
+BY_LAYERS, SURE = 1, 2
 MOST_FACETS = 160
 
 
@@ -72,7 +73,7 @@ def order_facets(facets: list[Facet], eye: Array, project: Callable[[Array], Arr
 def _relations(
     facets: list[Facet], eye: Array, project: Callable[[Array], Array], above: Above, by_layers: Above | None
 ) -> tuple[Any, tuple[int, int] | None]:
-    """``behind[i, j]``: facet i is painted before j; and a pair that has to be cut (which, and by whose plane), if there is one."""
+    """``behind[i, j]``: facet i is painted before j (for sure, or by layers); and a pair that has to be cut (which, and by whose plane), if there is one."""
     corners = [f.corners for f in facets]
     starts = np.concatenate([[0], np.cumsum([len(c) for c in corners])[:-1]]).astype(int)
     every = np.vstack(corners)
@@ -89,22 +90,24 @@ def _relations(
     i_before_j: Any = low >= -PLANE_MM
     flat: Any = np.asarray(i_behind_j & i_before_j)
     edge_on = np.abs(np.einsum("ij,ij->i", normals, eye - origins)).tolist()
-    behind = np.zeros((len(facets), len(facets)), dtype=bool)
+    behind = np.zeros((len(facets), len(facets)), dtype=int)
     undecided: list[tuple[int, int]] = []
     for i in range(len(facets)):
         for j in (np.flatnonzero(~apart[i, i + 1 :]) + i + 1).tolist():
             forced = by_layers(facets[i], facets[j]) if by_layers else 0
             if forced:
-                behind[(i, j) if forced < 0 else (j, i)] = True
+                behind[(i, j) if forced < 0 else (j, i)] = BY_LAYERS
             elif (flat[i, j] or flat[j, i]) and min(edge_on[i], edge_on[j]) > 1e-6:
                 side = above(facets[i], facets[j])
                 if side:
-                    behind[(i, j) if side < 0 else (j, i)] = True
-            elif i_behind_j[i, j] or i_before_j[j, i]:
-                behind[i, j] = True
-            elif i_before_j[i, j] or i_behind_j[j, i]:
-                behind[j, i] = True
+                    behind[(i, j) if side < 0 else (j, i)] = SURE
             else:
+                first, second = i_behind_j[i, j] or i_before_j[j, i], i_before_j[i, j] or i_behind_j[j, i]
+                if first and second:
+                    continue  # each lies on the far (or each on the near) side of the other: they are nowhere seen over one another
+                if first or second:
+                    behind[(i, j) if first else (j, i)] = SURE
+                    continue
                 undecided.append((i, j))
     for i, j in undecided:
         shapes = [shapely.Polygon(paper[starts[k] : starts[k] + len(facets[k].rings[0])]) for k in (i, j)]
@@ -136,16 +139,18 @@ def _split(facet: Facet, by: Facet) -> list[Facet]:
 
 
 def _sorted(behind: Any, facets: list[Facet], eye: Array) -> list[int]:
-    """A topological order; where it goes round in a ring, the farthest is taken first. Ties go by the order given."""
-    waiting = behind.sum(axis=0)
+    """A topological order. Where it goes round in a ring, what is only held back by its layers goes first, then the farthest. Ties go
+    by the order given."""
+    waiting, sure = (behind > 0).sum(axis=0), (behind == SURE).sum(axis=0)
     left = set(range(len(facets)))
     far = [float(np.linalg.norm(f.corners.mean(axis=0) - eye)) for f in facets]
     out = []
     while left:
         ready = [k for k in left if waiting[k] == 0]
-        k = min(ready) if ready else max(left, key=lambda n: (far[n], -n))
+        k = min(ready) if ready else min(left, key=lambda n: (sure[n] > 0, -far[n], n))
         out.append(k)
         left.remove(k)
-        waiting = waiting - behind[k]
+        waiting = waiting - (behind[k] > 0)
+        sure = sure - (behind[k] == SURE)
         waiting[k] = 0
     return out

@@ -6,6 +6,8 @@ import csv
 from dataclasses import dataclass
 from io import StringIO
 
+import shapely
+
 from lexipod.assembly import Allowance, Assembly, Crease
 from lexipod.catalog import Catalog
 from lexipod.closures import close_card
@@ -52,6 +54,7 @@ class CutRow:
     note: str
     grain: str = ""
     allowances: tuple[Allowance, ...] = ()
+    slits_mm: tuple[float, ...] = ()
 
 
 def cut_list(assembly: Assembly, catalog: Catalog) -> tuple[CutRow, ...]:
@@ -91,6 +94,7 @@ def _row(piece: Piece, catalog: Catalog) -> CutRow:
         piece.note,
         piece.grain,
         piece.allowances,
+        tuple(round(float(shapely.LineString(slit).length), 4) for slit in piece.slits),
     )
 
 
@@ -120,6 +124,7 @@ def cut_list_json(rows: tuple[CutRow, ...]) -> dict[str, object]:
                 "openings": r.openings,
                 "note": r.note,
                 "grain": r.grain,
+                "slits": list(r.slits_mm),
                 "scores": [_score_json(s) for s in r.scores],
                 "allowances": [{"where": a.where, "amount": a.amount_mm, "reason": a.reason, "why": a.why} for a in r.allowances],
             }
@@ -171,6 +176,8 @@ def _folded(score: Score, style: UnitStyle) -> str:
 def notes_text(row: CutRow, style: UnitStyle) -> str:
     """What else is to be known: the grain, and what a measure was changed by, with the reason."""
     told = [row.note] if row.note else []
+    if row.slits_mm:
+        told.append("cut inside, after scoring: " + ", ".join(style.length(slit) for slit in row.slits_mm))
     if row.grain:
         told.append(f"grain {row.grain}")
     told += [

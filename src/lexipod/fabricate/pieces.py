@@ -7,20 +7,21 @@ from dataclasses import dataclass, replace
 import numpy as np
 import shapely
 
-from lexipod.assembly import Allowance, Assembly, Crease, Part, ScoredSheet
+from lexipod.assembly import Allowance, Assembly, Crease, Folding, Part, ScoredSheet
 from lexipod.closures import Closing, close_card
 from lexipod.geometry.frames import Array
 from lexipod.geometry.shapes import circle, rectangle, region_from, split_region
 
 Point = tuple[float, float]
+SAME_MM = 0.02
 
 
 @dataclass(frozen=True, eq=False)
 class Piece:
     """A piece in its own frame, lower left corner at the origin. ``parts`` are the assembly parts that it carries.
 
-    ``guides`` are places on it that are not cut: where something is glued, drawn or stamped, each with what it is for. ``grain`` is
-    the way its grain should run, ``allowances`` what its measures were changed by.
+    ``slits`` are cuts inside it, ``guides`` are places on it that are not cut: where something is glued, drawn or stamped, each with
+    what it is for. ``grain`` is the way its grain should run, ``allowances`` what its measures were changed by.
     """
 
     id: str
@@ -37,6 +38,7 @@ class Piece:
     guides: tuple[tuple[Array, str], ...] = ()
     grain: str = ""
     allowances: tuple[Allowance, ...] = ()
+    slits: tuple[Array, ...] = ()
 
     @property
     def size_mm(self) -> tuple[float, float]:
@@ -55,12 +57,24 @@ def find_pieces(assembly: Assembly) -> tuple[Piece, ...]:
             continue
         if part.role != "fastener" and part.quantity:
             pieces.append(_own_piece(assembly, part))
-    pieces += [_folded_sheet(folding.mechanism, sheet) for folding in assembly.foldings for sheet in folding.sheets]
+    pieces += [_folded_sheet(f.mechanism, sheet, find_slits(f, sheet)) for f in assembly.foldings for sheet in f.sheets]
     pieces += [_folded_sheet("card", sheet) for sheet in (closing.sheets if closing is not None else ())]
     return tuple(pieces)
 
 
-def _folded_sheet(mechanism: str, sheet: ScoredSheet) -> Piece:
+def find_slits(folding: Folding, sheet: ScoredSheet) -> tuple[Array, ...]:
+    """Lines ``(n, 2)`` in the sheet's frame along which it is cut inside: edges of its panels that are neither rim nor crease."""
+    edges = shapely.union_all([folding.by_id[p].region.boundary for p in sheet.panels if p in folding.by_id])
+    kept = [shapely.LinearRing(ring) for ring in (sheet.outline, *sheet.holes)]
+    kept += [shapely.LineString([c.start, c.end]) for c in sheet.creases]
+    cut = shapely.difference(edges, shapely.union_all(kept).buffer(SAME_MM, cap_style="flat", join_style="mitre"))
+    if cut.is_empty:
+        return ()
+    lines = shapely.get_parts(shapely.line_merge(cut) if cut.geom_type != "LineString" else cut)
+    return tuple(shapely.get_coordinates(line) for line in lines if line.length > 10 * SAME_MM)
+
+
+def _folded_sheet(mechanism: str, sheet: ScoredSheet, slits: tuple[Array, ...] = ()) -> Piece:
     """A sheet of something that folds, its front up, its panels laid open."""
     origin = sheet.outline.min(axis=0)
     creases = tuple(replace(c, start=_moved(c.start, origin), end=_moved(c.end, origin)) for c in sheet.creases)
@@ -79,6 +93,7 @@ def _folded_sheet(mechanism: str, sheet: ScoredSheet) -> Piece:
         tuple((outline - origin, name) for outline, name in sheet.guides),
         sheet.grain,
         sheet.allowances,
+        tuple(slit - origin for slit in slits),
     )
 
 

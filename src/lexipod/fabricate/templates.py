@@ -47,6 +47,7 @@ def draw_piece(piece: Piece, catalog: Catalog, style: UnitStyle) -> Drawing:
     width, height = piece.size_mm
     items: list[Primitive] = [Shape((piece.outline, *piece.holes), "cut", "", piece.id)]
     items += [Stroke(np.array([c.start, c.end]), c.fold, piece.id) for c in piece.creases]
+    items += [Stroke(slit, "cut", piece.id) for slit in piece.slits]
     for outline, name in piece.guides:
         items.append(Shape((outline,), "zone", "", piece.id))
         left, top = float(outline[:, 0].min()), float(outline[:, 1].max())
@@ -77,6 +78,8 @@ def _label_place(piece: Piece, lines: list[str], size: float) -> tuple[float, fl
         region = free
     for crease in piece.creases:
         region = shapely.difference(region, shapely.LineString([crease.start, crease.end]).buffer(1.0))
+    for slit in piece.slits:
+        region = shapely.difference(region, shapely.LineString(slit).buffer(1.0))
     half_width, half_height = max(len(t) for t in lines) * size * 0.27, size * len(lines) * 0.75
     x, y = (float(v) for v in shapely.get_coordinates(region.envelope.centroid)[0])
     if not shapely.box(x - half_width, y - half_height, x + half_width, y + half_height).within(region):

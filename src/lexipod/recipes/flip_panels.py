@@ -10,7 +10,7 @@ import math
 
 import shapely
 
-from lexipod.assembly import Bound, Drive, FlatState, FoldNeed, GlueFlap, Handle, Opens, Panel, Reading, SeenAt, Stage
+from lexipod.assembly import Bound, Crease, Drive, FlatState, FoldNeed, GlueFlap, Handle, Opens, Panel, Reading, SeenAt, Stage
 from lexipod.assembly.model import Piece
 from lexipod.recipes.folds import Folds, add_face, box
 from lexipod.recipes.parameters import Lever, Parameter, Recipe, Site, Values
@@ -90,7 +90,11 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
             f"panel-{k + 1}",
             f"panel {k + 1}",
             box(x0 - TAB_MM, y, x0 + w + (TAB_MM if lifts else 0.0), y + h),
-            guides=[(box(x0 - TAB_MM, y, x0, y + h), "hinge tab, glued to the card")],
+            guides=[
+                (box(x0 - TAB_MM, y, x0, y + h), "hinge tab, glued to the card"),
+                (box(x0 + w, y, x0 + w + TAB_MM, y + h) if lifts else shapely.Polygon(), "hinge tab, glued to the frame"),
+            ],
+            creases=_scores(panel, x0, w, y, h, lifts=lifts),
             note="both sides are seen; score both hinges and work them both ways",
         )
     drive = Drive(mechanism, joints[0].id, panels[0].id, "open", 0.0, 180.0, 90.0)
@@ -146,6 +150,13 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         apart=frozenset(apart),
     )
     return Piece((), handles=tuple(_handles(mechanism, values)), folding=folding)
+
+
+def _scores(panel: Panel, x0: float, w: float, y: float, h: float, *, lifts: bool) -> list[Crease]:
+    """The hinge to the card, and that to the frame where it is lifted."""
+    pair = (panel.id, panel.id)
+    hinge = Crease("hinge", (x0, y), (x0, y + h), "valley", pair, "free", 1)
+    return [hinge, Crease("frame hinge", (x0 + w, y), (x0 + w, y + h), "mountain", pair, "free", 2)] if lifts else [hinge]
 
 
 def _frame(values: Values, hinges: list[float], y: float) -> shapely.Polygon:

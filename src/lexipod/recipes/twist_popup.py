@@ -106,10 +106,9 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
     folds.sheet(
         "inner",
         "inner card",
-        box(-spread.page_mm + number(values, "inner_border"), 0, spread.page_mm - number(values, "inner_border"), spread.gutter_mm),
+        shapely.difference(_inner_card(spread, values), window) if window is not None else _inner_card(spread, values),
         grain="along the gutter",
         guides=[(shapely.intersection(halves[-1], shape), "glue the platform here, nowhere else")],
-        creases=(),
     )
     folds.sheet("platform", "platform", note="glued to the half on the front page only")
     opening = number(values, "opening")
@@ -150,6 +149,11 @@ def _platform(values: Values) -> shapely.Polygon:
     if values["platform"] == "round":
         return shapely.transform(disc((0.0, 0.0), 1.0), lambda xy: xy * (w / 2, h / 2) + (0.0, y))
     return box(-w / 2, y - h / 2, w / 2, y + h / 2)
+
+
+def _inner_card(spread: Spread, values: Values):  # type: ignore[no-untyped-def]
+    border = number(values, "inner_border")
+    return box(-spread.page_mm + border, 0, spread.page_mm - border, spread.gutter_mm)
 
 
 def _window(values: Values):  # type: ignore[no-untyped-def]

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import shapely
 
-from lexipod.assembly import Bound, Drive, FlatState, FoldNeed, GlueFlap, Handle, Opens, Reading, SeenAt, Stage
+from lexipod.assembly import Bound, Crease, Drive, FlatState, FoldNeed, GlueFlap, Handle, Opens, Reading, SeenAt, Stage
 from lexipod.assembly.model import Piece
 from lexipod.geometry.space import planar_frame
 from lexipod.recipes.folds import Folds, box
@@ -83,6 +83,7 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         "slider leaf",
         shapely.union(slide.region, tab),
         guides=[(tab, "hinge tab, glued behind the overhanging edge")],
+        creases=[Crease("hinge", (e, 1.0), (e, h - 1.0), "valley", (slide.id, slide.id), "free")],
         grain="along the hinge",
     )
     drive = Drive(mechanism, spine.id, first.id, "open", 0.0, 180.0, 90.0, by="page")
