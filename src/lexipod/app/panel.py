@@ -24,6 +24,9 @@ class Panel(QWidget):
         super().__init__()
         self.session, self.desk = session, desk
         self._is_behind = False
+        self._settling = QTimer(self)
+        self._settling.setSingleShot(True)
+        self._settling.timeout.connect(self.settle)
         self.setObjectName("column")
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
@@ -50,7 +53,7 @@ class Panel(QWidget):
         if self._is_behind:
             self._is_behind = False
             self.refresh()
-            QTimer.singleShot(0, self.settle)
+            self._settling.start()
 
     def settle(self) -> None:
         """Lays the sheets out anew: those made while the panel was coming into sight did not know their heights yet."""

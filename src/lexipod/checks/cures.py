@@ -28,6 +28,8 @@ from lexipod.units.quantities import Value
 
 MOST_REMEDIES = 3
 _TRIES = 7
+STEPS_MM = (2.0, 5.0, 10.0, 18.0, 28.0, 40.0)
+_HALVINGS = 5
 
 
 @dataclass(slots=True)
@@ -48,6 +50,7 @@ class _Clinic:
         self.design, self.catalog, self.is_current = design, catalog, is_current
         self.blocking = {f.key: f.missing for f in before if f.severity == "block"}
         self.warning = {f.key for f in before}
+        self.folds = bool(build_assembly(design, catalog).foldings)
 
     def examine(self, design: Design) -> Examination:
         return Examination(build_assembly(design, self.catalog), self.catalog, design.ways, steps=COARSE_STEPS)
@@ -219,10 +222,45 @@ def _find_amount(
         amount = amount + 1.0 if counted else _next_amount(failed, cured)
         if cured is not None and not failed[-1][0] < amount < cured - 1e-9:
             break
+    if not counted and clinic.folds and (cured is None or _spoils(clinic, finding, changed(cured), design_for)):
+        cured = _find_by_steps(clinic, finding, changed, design_for)
     if cured is not None:
         return cured
     best = min(failed, key=lambda row: row[1])
     return best[0] if best[1] < 0.7 * finding.missing else None
+
+
+def _spoils(clinic: _Clinic, finding: Finding, change: Values | None, design_for: Callable[[Values], Design]) -> bool:
+    return change is None or bool(clinic.judge(design_for(change), finding).new_blocks)
+
+
+def _find_by_steps(
+    clinic: _Clinic, finding: Finding, changed: Callable[[float], Values | None], design_for: Callable[[Values], Design]
+) -> float | None:
+    """For what does not fall in proportion to a lever, as when panels go through each other: ever larger amounts until one cures
+    and spoils nothing else, then the least one by halving."""
+
+    def is_good(change: Values) -> bool:
+        return clinic.missing(design_for(change), finding)[0] <= 0 and not clinic.judge(design_for(change), finding).new_blocks
+
+    low = 0.0
+    for amount in STEPS_MM:
+        change = changed(amount)
+        if change is None or not clinic.is_current():
+            return None
+        if is_good(change):
+            break
+        low = amount
+    else:
+        return None
+    high = amount
+    for _ in range(_HALVINGS):
+        middle = _outwards((low + high) / 2)
+        change = changed(middle)
+        if change is None or middle >= high - 1e-9 or not clinic.is_current():
+            break
+        low, high = (low, middle) if is_good(change) else (middle, high)
+    return high
 
 
 def _next_amount(failed: list[tuple[float, float]], cured: float | None) -> float:

@@ -44,9 +44,11 @@ def fold_rows(examination: Examination, mechanism: str) -> tuple[RibbonRow, ...]
 
 
 def rising_heights(track: FoldTrack) -> Array:
-    """How high the highest point of a panel stands over the lowest one, at every position, ``(n,)`` mm; pages are left out."""
+    """How high the highest point of a panel stands over the ground, at every position, ``(n,)`` mm; pages and what is glued flat to
+    them are left out."""
     folding = track.folding
-    mine = [p for p in folding.panels if not p.base and p.id != folding.ground]
+    still = {folding.rigid[p.id] for p in folding.panels if p.base or p.id == folding.ground}
+    mine = [p for p in folding.panels if folding.rigid[p.id] not in still]
     if not mine:
         return np.zeros(len(track.travel))
     tops = np.stack([apply_frame(track.frames[p.id], p.corners)[..., 2].max(axis=1) for p in mine])

@@ -52,7 +52,7 @@ CHECKS: tuple[Check, ...] = (
     Check(("catch",), "Does it come back in front?", "common practice, no source", fold_flat.check_laps),
     Check(("flap",), "Is there room for glue, clear of scores?", "common practice, no source", fold_flat.check_flaps),
     Check(
-        ("fold", "flap", "land", "outline", "closure", "trial", "reach", "spin", "stands-out", "writing"),
+        ("fold", "flap", "land", "outline", "closure", "trial", "reach", "spin", "stands-out", "writing", "clearance"),
         "Do its measures go together?",
         "each bound says its own",
         fold_flat.check_bounds,

@@ -73,7 +73,8 @@ def order_facets(facets: list[Facet], eye: Array, project: Callable[[Array], Arr
 def _relations(
     facets: list[Facet], eye: Array, project: Callable[[Array], Array], above: Above, by_layers: Above | None
 ) -> tuple[Any, tuple[int, int] | None]:
-    """``behind[i, j]``: facet i is painted before j (for sure, or by layers); and a pair that has to be cut (which, and by whose plane), if there is one."""
+    """``behind[i, j]``: facet i is painted before j (for sure, or by layers); and a pair that has to be cut (which, and by whose
+    plane), if there is one."""
     corners = [f.corners for f in facets]
     starts = np.concatenate([[0], np.cumsum([len(c) for c in corners])[:-1]]).astype(int)
     every = np.vstack(corners)

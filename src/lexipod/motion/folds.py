@@ -24,6 +24,9 @@ SHY_DEG = 0.4
 """The march stops this short of a flat state; positions between are started from its last knot."""
 _WHOLE = ((0.0, 0.0, 0.0), (30.0, 0.0, 0.0), (0.0, 30.0, 0.0))
 
+HOME_SHARES = (0.0, 0.35, 0.6, 0.8, 0.92)
+"""Where the loops are laid down: at home, or where that cannot be reached, so much of the way from home to the start."""
+
 
 @dataclass(frozen=True, eq=False)
 class FoldTrack:
@@ -82,7 +85,8 @@ class _Rows:
 
 
 class FoldSystem:
-    """The equations of one stage. Raises ``MechanismError`` when the tree has a hole, or the loops do not close at home."""
+    """The equations of one stage. Raises ``MechanismError`` when the tree has a hole; where the loops close nowhere, no position is
+    reached."""
 
     def __init__(self, folding: Folding, stage: Stage) -> None:
         self.folding, self.stage = folding, stage
@@ -97,12 +101,12 @@ class FoldSystem:
         ends = np.array([stage.driven.get(n, (0.0, 0.0))[1] for n in self.names])
         self.start_values, self.rates = starts, (ends - starts) / (stage.end - stage.start)
         self.march: March | None = None
-        self._settle_home()
+        self.closes = any(self._settle_at(stage.home + share * (stage.start - stage.home)) for share in HOME_SHARES)
 
     @property
     def home_travel(self) -> float:
-        """The travel at home."""
-        return self.stage.home
+        """The travel at home; where the loops do not close there, one nearer to the start at which they do."""
+        return self._home_at
 
     @property
     def span(self) -> float:
@@ -192,12 +196,12 @@ class FoldSystem:
             np.array(is_point, dtype=bool),
         )
 
-    def _settle_home(self) -> None:
-        """Solves home from the recipe's guess, and picks the rows that are independent there."""
+    def _settle_at(self, home: float) -> bool:
+        """Solves home from the recipe's guess, and picks the rows that are independent there; whether the loops close there."""
         scale = np.where(self.is_turn, math.radians(1.0) * TURN_SCALE_MM, 1.0)
         guess = np.array([self.stage.guess.get(self.names[k], 0.0) for k in self.free]) * scale[self.free]
-        at = np.array([self.stage.home])
-        self.rows = np.zeros(0, dtype=int)
+        at = np.array([home])
+        self._home_at, self._home, self.rows = home, guess, np.zeros(0, dtype=int)
         if len(self.free):
             for _ in range(30):
                 residual, jacobian = self.residual_and_jacobian(guess[None], at)
@@ -207,16 +211,15 @@ class FoldSystem:
                 guess = guess - step * min(1.0, 10.0 / max(float(np.abs(step).max()), 1e-12))
             self.rows = pick_independent_rows(self.residual_and_jacobian(guess[None], at)[1][0])
             if len(self.rows) < len(self.free):
-                loose = len(self.free) - len(self.rows)
-                raise MechanismError(f"{self.folding.mechanism}: {loose} crease(s) are left free by the folds")
+                return False
             guess = newton(self, guess[None], at)[0][0]
         self._home = guess
         residual, jacobian = self.residual_and_jacobian(guess[None], at)
-        worst = float(np.abs(residual).max(initial=0.0))
-        if not worst < RESIDUAL_MM * 10:
-            raise MechanismError(f"{self.folding.mechanism}: the folds do not close, by {worst:.3g} mm")
+        if not float(np.abs(residual).max(initial=0.0)) < RESIDUAL_MM * 10:
+            return False
         self.home_square = jacobian[0][self.rows]
         self.home_sign = float(np.sign(np.linalg.det(self.home_square))) if len(self.free) else 1.0
+        return True
 
     def values(self, q: Array, travel: Array) -> Array:
         """The coordinates of all joints, ``(n, c)``: degrees and mm, from the unknowns and the drive."""
@@ -302,6 +305,8 @@ class FoldSystem:
         for at, is_flat in ((stage.start, stage.flat[0]), (stage.end, stage.flat[1])):
             flat |= is_flat & (np.abs(travel - at) <= FLAT_DEG)
         q = np.zeros((len(travel), len(self.free)))
+        if not self.closes:
+            return self.values(q, travel), np.zeros(len(travel), dtype=bool), np.full(len(travel), np.inf)
         reached, residual = np.ones(len(travel), dtype=bool), np.zeros(len(travel))
         if not self.free:
             worst = self.residual_and_jacobian(q, travel)[0]

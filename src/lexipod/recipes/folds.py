@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any, Literal
 
 import shapely
@@ -20,6 +20,17 @@ from lexipod.recipes.parameters import Site
 Point = tuple[float, float]
 Line = tuple[Point, Point]
 Runs = Literal["crisp", "free"]
+
+
+def _on_paper(crease: Crease, region: Any) -> list[Crease]:
+    """The parts of a crease that lie on its sheet: a window interrupts it."""
+    line = shapely.LineString([crease.start, crease.end])
+    parts = [p for p in shapely.get_parts(shapely.intersection(line, region)) if p.geom_type == "LineString" and p.length > 0.1]
+    if len(parts) <= 1:
+        return [crease]
+    parts.sort(key=lambda p: line.project(shapely.Point(p.coords[0])))
+    ends = [sorted((p.coords[0], p.coords[-1]), key=lambda q: line.project(shapely.Point(q))) for p in parts]
+    return [replace(crease, start=a, end=b, name=f"{crease.name}{chr(97 + k)}") for k, (a, b) in enumerate(ends)]
 
 
 @dataclass(slots=True)
@@ -126,6 +137,7 @@ class Folds:
         mine = [p for p in self.panels if p.sheet == own] if panels is None else list(panels)
         whole = shapely.unary_union([p.region for p in mine]) if region is None else region
         outline, holes = split_region(shapely.simplify(whole, 1e-7))
+        whole = shapely.buffer(whole, 1e-6)
         made = ScoredSheet(
             own,
             label,
@@ -133,7 +145,7 @@ class Folds:
             outline,
             tuple(p.id for p in mine),
             holes,
-            (*self.creases.get(own, ()), *creases),
+            tuple(part for crease in (*self.creases.get(own, ()), *creases) for part in _on_paper(crease, whole)),
             tuple(allowances),
             plies,
             quantity,

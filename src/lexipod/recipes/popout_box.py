@@ -20,6 +20,7 @@ from lexipod.recipes.stack import disc
 from lexipod.recipes.values import below, keep, number
 
 LAND_MM = 8.0
+PLATE_UP_MM = 4.0
 SQUARE_DEG = 90.0
 TAB_MM = 12.0
 
@@ -110,6 +111,8 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         )
     if number(values, "plate") > 0:
         decorations += _plate(folds, values, one, two, driven, apart)
+        if not hole.is_empty:
+            needs.append(_below_window(mechanism, values))
     need_land = w - number(values, "window") / 2
     if not hole.is_empty:
         needs.append(_land(mechanism, need_land, values))
@@ -164,6 +167,23 @@ def _land(mechanism: str, land: float, values: Values) -> Bound:
     )
 
 
+def _below_window(mechanism: str, values: Values) -> Bound:
+    """The plate stands before the front edge, below ring and spinner."""
+    low = max(number(values, "window") / 2 + number(values, "ring"), number(values, "spinner") / 2 + number(values, "drop"))
+    room = number(values, "window_height") - low - PLATE_UP_MM
+    return Bound(
+        f"{mechanism}.plate",
+        mechanism,
+        "clearance",
+        (f"{mechanism}.plate", f"{mechanism}.spinner" if number(values, "spinner") > 0 else f"{mechanism}.panel-1"),
+        number(values, "plate_height"),
+        round(room - number(values, "clearance"), 4),
+        "The message plate stands before the window",
+        "It would hide the window, and what spins there would strike it.",
+        at_most=True,
+    )
+
+
 def _ring(folds: Folds, values: Values, one: Panel, two: Panel) -> list[Panel]:
     """The ring frame, next size up from the window, cut in two at the fold."""
     w, y, r = number(values, "panel"), number(values, "window_height"), number(values, "window") / 2
@@ -190,7 +210,7 @@ def _spinner(folds: Folds, values: Values, one: Panel, driven: dict[str, tuple[f
 def _plate(folds: Folds, values: Values, one: Panel, two: Panel, driven: dict[str, tuple[float, float]], apart: set[frozenset[str]]) -> list[Panel]:
     """The saddle hinge: a tab on each front panel, two legs that lie doubled under the middle, and the plate on it."""
     w, m, wide, tall = (number(values, n) for n in ("panel", "plate_leg", "plate", "plate_height"))
-    strip, low = tall * 0.6, 4.0 + tall * 0.2
+    strip, low = tall * 0.6, PLATE_UP_MM + tall * 0.2
     xs = [0.0, TAB_MM, TAB_MM + m, TAB_MM + 3 * m, TAB_MM + 4 * m, 2 * TAB_MM + 4 * m]
     names = ("tab 1", "leg 1", "middle", "leg 2", "tab 2")
     made = [
@@ -240,6 +260,7 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
         Lever("Make the plate {by} narrower", {"plate": -1.0}),
         Lever("Make the spinner {by} smaller", {"spinner": -1.0}),
         Lever("Make the plate {by} lower", {"plate_height": -1.0}),
+        Lever("Make window and spinner {by} smaller", {"window": -1.0, "spinner": -1.0}),
     ),
     "clearance": (
         Lever("Make the plate {by} lower", {"plate_height": -1.0}),

@@ -246,11 +246,16 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
         Lever("Lean the arm {by} further over the box", {"arm_angle": 1.0}),
         Lever("Make the arm {by} wider", {"arm_width": 1.0}),
     ),
-    "flap": (Lever("Make the arm {by} wider", {"arm_width": 1.0}), Lever("Move the vertex {by} from the end", {"vertex": 1.0})),
+    "flap": (
+        Lever("Lean the arm {by} less far over the box", {"arm_angle": -1.0}),
+        Lever("Make the arm {by} wider", {"arm_width": 1.0}),
+        Lever("Move the vertex {by} from the end", {"vertex": 1.0}),
+    ),
     "clearance": (
         Lever("Make the arm {by} shorter", {"arm_length": -1.0}),
         Lever("Make the box {by} less deep", {"box_depth": -1.0}),
         Lever("Make what it carries {by} smaller", {"tip_size": -1.0}),
+        Lever("Move the vertex {by} nearer to the end", {"vertex": -1.0}),
     ),
 }
 

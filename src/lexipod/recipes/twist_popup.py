@@ -230,11 +230,14 @@ def _handles(spread: Spread, mechanism: str, values: Values) -> list[Handle]:
 
 LEVERS: dict[str, tuple[Lever, ...]] = {
     "clearance": (
-        Lever("Move the platform {by} further from the apex", {"platform_distance": 1.0, "half_length": 1.0}),
+        Lever("Move the platform {by} further from the apex", {"platform_distance": 1.0}),
+        Lever("Move platform and halves {by} further from the apex", {"platform_distance": 1.0, "half_length": 1.0}),
+        Lever("Make platform and window {by} smaller", {"platform_width": -1.0, "platform_height": -1.0, "window": -1.0}),
         Lever("Make the platform {by} narrower", {"platform_width": -1.0}),
         Lever("Make the platform {by} smaller", {"platform_width": -1.0, "platform_height": -1.0}),
     ),
     "outline": (
+        Lever("Make platform and window {by} smaller", {"platform_width": -1.0, "platform_height": -1.0, "window": -1.0}),
         Lever("Make the platform {by} smaller", {"platform_width": -1.0, "platform_height": -1.0}),
         Lever("Move the platform {by} nearer to the apex", {"platform_distance": -1.0, "half_length": -1.0}),
         Lever("Move the apex {by} up", {"apex": 1.0}),
