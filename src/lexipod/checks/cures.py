@@ -29,7 +29,7 @@ from lexipod.units.quantities import Value
 MOST_REMEDIES = 3
 _TRIES = 7
 STEPS_MM = (2.0, 5.0, 10.0, 18.0, 28.0, 40.0)
-_HALVINGS = 5
+_HALVINGS = 4
 
 
 @dataclass(slots=True)
@@ -50,9 +50,18 @@ class _Clinic:
         self.design, self.catalog, self.is_current = design, catalog, is_current
         self.blocking = {f.key: f.missing for f in before if f.severity == "block"}
         self.warning = {f.key for f in before}
+        self._last: tuple[Design, Examination] | None = None
         self.folds = bool(build_assembly(design, catalog).foldings)
 
     def examine(self, design: Design) -> Examination:
+        """The design, moved; the same one again is not moved anew."""
+        if self._last is not None and self._last[0] is design:
+            return self._last[1]
+        examination = self._moved(design)
+        self._last = (design, examination)
+        return examination
+
+    def _moved(self, design: Design) -> Examination:
         return Examination(build_assembly(design, self.catalog), self.catalog, design.ways, steps=COARSE_STEPS)
 
     def missing(self, design: Design, finding: Finding) -> tuple[float, Finding | None]:
@@ -219,6 +228,8 @@ def _find_amount(
             if missing > failed[-1][1] * 1.5 + 0.5:
                 break
             failed.append((amount, missing))
+            if clinic.folds and finding.rule == "clearance" and len(failed) > 2 and missing > 0.8 * finding.missing:
+                break  # it does not fall in proportion: taken in steps below
         amount = amount + 1.0 if counted else _next_amount(failed, cured)
         if cured is not None and not failed[-1][0] < amount < cured - 1e-9:
             break
@@ -241,7 +252,8 @@ def _find_by_steps(
     and spoils nothing else, then the least one by halving."""
 
     def is_good(change: Values) -> bool:
-        return clinic.missing(design_for(change), finding)[0] <= 0 and not clinic.judge(design_for(change), finding).new_blocks
+        made = design_for(change)
+        return clinic.missing(made, finding)[0] <= 0 and not clinic.judge(made, finding).new_blocks
 
     low = 0.0
     for amount in STEPS_MM:

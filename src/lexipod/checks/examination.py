@@ -104,17 +104,21 @@ class Examination:
         folding = self.assembly.folding_of(mechanism)
         if folding is None:
             raise ValueError(f"{mechanism} does not fold")
-        if mechanism not in self._folds:
-            self._folds[mechanism] = fold_systems(folding)
         key = ("fold-at", mechanism, travel.tobytes())
-        return self.once(key, lambda: solve_folds(folding, travel, systems=self._folds[mechanism]))
+        return self.once(key, lambda: solve_folds(folding, travel, systems=self._fold_systems(folding)))
+
+    def _fold_systems(self, folding: Folding) -> tuple[FoldSystem, ...]:
+        """The equations of what folds; they keep their march."""
+        if folding.mechanism not in self._folds:
+            self._folds[folding.mechanism] = fold_systems(folding)
+        return self._folds[folding.mechanism]
 
     def stack_heights(self, folding: Folding) -> dict[str, tuple[float, float]]:
         """From which height to which every panel lies in the state that is posted, laid on what is under it.
 
         Panels that lie over one another by more than a square millimetre are stacked in the state's order.
         """
-        return self.once(("stack", folding.mechanism), lambda: stack_heights(folding, self._folds.get(folding.mechanism)))
+        return self.once(("stack", folding.mechanism), lambda: stack_heights(folding, self._fold_systems(folding)))
 
     @property
     def closing(self) -> Closing | None:

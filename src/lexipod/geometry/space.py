@@ -33,6 +33,14 @@ def invert_frame(frame: ArrayLike) -> Array:
     return np.concatenate([back, -(back @ f[..., 3:])], axis=-1)
 
 
+def cross_product(a: Array, b: Array) -> Array:
+    """The cross products of vectors ``(..., 3)``; quicker than NumPy's own for few."""
+    x = a[..., 1] * b[..., 2] - a[..., 2] * b[..., 1]
+    y = a[..., 2] * b[..., 0] - a[..., 0] * b[..., 2]
+    z = a[..., 0] * b[..., 1] - a[..., 1] * b[..., 0]
+    return np.stack([x, y, z], axis=-1)
+
+
 def line_frame(start: ArrayLike, end: ArrayLike, *, normal: ArrayLike = (0.0, 0.0, 1.0)) -> Array:
     """The frame ``(3, 4)`` whose x runs from ``start`` to ``end`` and whose z is the normal, made square to it.
 

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from lexipod.assembly.folding import Folding, FoldJoint, Stage
 from lexipod.geometry.frames import Array
-from lexipod.geometry.space import apply_frame, compose_frames, invert_frame, line_frame, turn_frames
+from lexipod.geometry.space import apply_frame, compose_frames, cross_product, invert_frame, line_frame, turn_frames
 from lexipod.motion.march import RESIDUAL_MM, March, newton, solve_positions
 from lexipod.motion.system import TURN_SCALE_MM, MechanismError, pick_independent_rows
 
@@ -263,22 +263,16 @@ class FoldSystem:
         world_b = np.where(where, point_b + fb[..., 3], 0.0)
         scale = np.where(rows.is_point, 1.0, TURN_SCALE_MM)
         residual = np.einsum("mni,mni->nm", world_a - world_b, turned) * scale
-        slopes = np.zeros((len(travel), len(rows.a), len(self.names)))
-        for c in range(len(self.names)):
-            on_a, on_b = self.below[c, rows.a], self.below[c, rows.b]
-            if not (on_a | on_b).any():
-                continue
-            w, o = directions[c][None], origins[c][None]
-            if self.is_turn[c]:
-                move_a = np.cross(w, world_a - np.where(where, o, 0.0))
-                move_b = np.cross(w, world_b - np.where(where, o, 0.0))
-                turn_d = np.cross(w, turned)
-                part = np.einsum("mni,mni->mn", move_a * on_a[:, None, None] - move_b * on_b[:, None, None], turned)
-                part += np.einsum("mni,mni->mn", world_a - world_b, turn_d * on_b[:, None, None])
-                part /= TURN_SCALE_MM
-            else:
-                part = np.einsum("mni,mni->mn", np.where(where, w, 0.0) * (on_a.astype(float) - on_b)[:, None, None], turned)
-            slopes[:, :, c] = part.T * scale
+        # A turn w about o moves both points; what is left of (w x (a - o)) . t is w . (a x t) - (w x o) . t for what only one side moves.
+        sides = np.moveaxis(turned, 0, 1)
+        twisted = np.moveaxis(cross_product(world_a, turned), 0, 1)
+        axes = np.moveaxis(directions, 0, 2)
+        lever = np.moveaxis(cross_product(directions, origins), 0, 2)
+        is_point = rows.is_point[None, :, None]
+        turns = (twisted @ axes - np.where(is_point, sides @ lever, 0.0)) / TURN_SCALE_MM
+        slides = np.where(is_point, sides @ axes, 0.0)
+        one_side = self.below[:, rows.a].astype(float) - self.below[:, rows.b]
+        slopes = np.where(self.is_turn, turns, slides) * one_side.T[None] * scale[None, :, None]
         return residual, slopes
 
     def residual_and_jacobian(self, q: Array, travel: Array) -> tuple[Array, Array]:
