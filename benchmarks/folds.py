@@ -24,6 +24,7 @@ from PySide6.QtGui import QImage, QPainter
 sys.path.insert(0, str(Path(__file__).parent))
 from slider import timed
 
+from lexipod.app.desk import ART_DETAIL_MM, DETAIL_MM
 from lexipod.app.look import DAY
 from lexipod.app.painter import paint_folds
 from lexipod.app.start import make_application
@@ -31,7 +32,7 @@ from lexipod.bench import pictures_of
 from lexipod.catalog import load_catalog
 from lexipod.checks import Examination, run_checks
 from lexipod.demo import demo_names, load_demo
-from lexipod.drawing import STANDING, Scene, draw_folds, fit_camera, glued_sides
+from lexipod.drawing import STANDING, Scene, draw_folds, fit_camera, glued_sides, lighter_shape
 from lexipod.motion import solve_folds
 from lexipod.recipes import build_assembly
 
@@ -54,10 +55,14 @@ def main() -> None:
         solved, _ = timed(lambda f=folding, t=travel: solve_folds(f, t))
         track = solve_folds(folding, travel)
         art, _ = pictures_of(design, assembly, None)
+        art = {on: tuple(lighter_shape(shape, ART_DETAIL_MM) for shape in shapes) for on, shapes in art.items()}
         sides = glued_sides(folding)
         camera, low, high = fit_camera([track], *STANDING)
         scale = min(820 / float(high[0] - low[0]), 520 / float(high[1] - low[1]))
-        scenes = [Scene(assembly, {p: f[k] for p, f in track.frames.items()}, {}, {folding.mechanism: float(travel[k])}, sides) for k in range(STEPS)]
+        scenes = [
+            Scene(assembly, {p: f[k] for p, f in track.frames.items()}, {}, {folding.mechanism: float(travel[k])}, sides, DETAIL_MM)
+            for k in range(STEPS)
+        ]
         draws, paints = [], []
         image = QImage(820, 520, QImage.Format.Format_ARGB32_Premultiplied)
         for scene in scenes:

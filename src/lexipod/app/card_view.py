@@ -426,7 +426,7 @@ class CardView(QWidget):
         poses = self.desk.poses_at(self.view.travel)
         if self.shows_folds:
             self.picture.paint_flat(painter)
-            drawing = draw_folds(self.desk.scene(self.view.travel), PLAN, art=self.desk.art, picked=frozenset(self.view.picked_parts))
+            drawing = draw_folds(self.desk.scene(self.view.travel), PLAN, art=self.desk.fold_art, picked=frozenset(self.view.picked_parts))
             paint_folds(painter, drawing, self.theme, origin=self.picture.origin, pixels_per_mm=self.picture.scale)
         else:
             self.picture.paint(painter, poses, hidden=self.view.shows_hidden and self.view.station not in ("card", "sheets"))

@@ -14,7 +14,7 @@ from lexipod.assembly import Assembly, Drive, Folding
 from lexipod.bench import pictures_of
 from lexipod.checks import Examination
 from lexipod.closures import Closing, close_card
-from lexipod.drawing import PartLayer, Scene, Shape, glued_sides, part_layer, seen_parts
+from lexipod.drawing import PartLayer, Scene, Shape, glued_sides, lighter_shape, part_layer, seen_parts
 from lexipod.errors import LexipodError
 from lexipod.examiner import COMMAND, Judgement, pack, unpack
 from lexipod.geometry.frames import Array
@@ -22,6 +22,9 @@ from lexipod.motion import FoldTrack, System, Track, fold_systems, solve_folds, 
 from lexipod.recipes import build_assembly, find_recipe
 
 TRACK_STEPS = 181
+DETAIL_MM = 0.06
+ART_DETAIL_MM = 0.15
+"""What rises is drawn anew for each frame: its curves have as few corners as the eye allows at the scale of a window."""
 MOST_RESTARTS = 3
 RESTART_SECONDS = 20.0
 
@@ -44,6 +47,7 @@ class Desk(QObject):
         self.tracks: dict[str, Track] = {}
         self.fold_tracks: dict[str, FoldTrack] = {}
         self.art: dict[str, tuple[Shape, ...]] = {}
+        self.fold_art: dict[str, tuple[Shape, ...]] = {}
         self.closing: Closing | None = None
         self._sides: dict[tuple[str, str], int] = {}
         self._stack: dict[str, tuple[float, float]] | None = None
@@ -115,6 +119,7 @@ class Desk(QObject):
         folder = self.session.path.parent if self.session.path else None
         self.art, self.picture_faults = pictures_of(design, self.assembly, folder)
         self.layers = self._keep_layers(self.assembly, self.art)
+        self.fold_art = {on: tuple(lighter_shape(shape, ART_DETAIL_MM) for shape in shapes) for on, shapes in self.art.items()}
         self.tracks = {}
         for drive in self.assembly.drives:
             try:
@@ -143,7 +148,7 @@ class Desk(QObject):
         frames: dict[str, Array] = {}
         for mechanism, track in reversed(self.fold_tracks.items()):
             frames |= track.frames_at(travel.get(mechanism, track.folding.drive.rest))
-        return Scene(self.assembly, frames, self.poses_at(travel), travel, self._sides)
+        return Scene(self.assembly, frames, self.poses_at(travel), travel, self._sides, DETAIL_MM)
 
     @property
     def stack(self) -> dict[str, tuple[float, float]]:

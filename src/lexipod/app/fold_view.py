@@ -264,7 +264,7 @@ class FoldView(QWidget):
         assembly = self.desk.assembly
         if assembly is None or not assembly.foldings:
             return
-        self.drawing = draw_folds(self.desk.scene(self.view.travel), self.camera, art=self.desk.art, picked=frozenset(self.view.picked_parts))
+        self.drawing = draw_folds(self.desk.scene(self.view.travel), self.camera, art=self.desk.fold_art, picked=frozenset(self.view.picked_parts))
         paint_folds(painter, self.drawing, self.theme, origin=self.origin, pixels_per_mm=self.scale)
         self._paint_words(painter)
 

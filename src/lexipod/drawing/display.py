@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
+import shapely
 
 from lexipod.geometry.frames import Array
 
@@ -72,3 +73,27 @@ def _shift(primitive: Primitive, move: Array) -> Primitive:
         return Stroke(primitive.points + move, primitive.pen, primitive.subject)
     x, y = primitive.at
     return Label((x + float(move[0]), y + float(move[1])), primitive.text, primitive.size_mm, primitive.anchor, primitive.bold, primitive.subject)
+
+
+_LIGHTER: dict[tuple[int, float], tuple[Array, Array]] = {}
+
+
+def lighter_ring(ring: Array, detail_mm: float) -> Array:
+    """A ring ``(n, 2)`` with fewer points that leaves it by at most ``detail_mm``; the same ring gets the same answer."""
+    if detail_mm <= 0 or len(ring) < 12:
+        return ring
+    key = (id(ring), detail_mm)
+    known = _LIGHTER.get(key)
+    if known is not None and known[0] is ring:
+        return known[1]
+    made = shapely.get_coordinates(shapely.simplify(shapely.Polygon(ring), detail_mm).exterior)[:-1]
+    made = made if len(made) >= 3 else ring
+    if len(_LIGHTER) > 4000:
+        _LIGHTER.clear()
+    _LIGHTER[key] = (ring, made)
+    return made
+
+
+def lighter_shape(shape: Shape, detail_mm: float) -> Shape:
+    """A shape with such rings."""
+    return replace(shape, rings=tuple(lighter_ring(ring, detail_mm) for ring in shape.rings))

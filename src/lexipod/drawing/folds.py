@@ -5,13 +5,14 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
+from functools import lru_cache
 from itertools import permutations
 
 import numpy as np
 import shapely
 
 from lexipod.assembly import Assembly, Folding, Panel, Part, order_at
-from lexipod.drawing.display import Drawing, Primitive, Shape, Stroke
+from lexipod.drawing.display import Drawing, Primitive, Shape, Stroke, lighter_ring
 from lexipod.drawing.painters_order import Above, Facet, order_facets
 from lexipod.drawing.pens import colour_of_fill
 from lexipod.geometry.frames import Array
@@ -83,13 +84,17 @@ def fit_camera(tracks: Iterable[FoldTrack], turn_deg: float, tilt_deg: float, *,
 
 @dataclass(frozen=True, eq=False)
 class Scene:
-    """Everything that is seen at one position: where each panel is, and where each flat part lies with what carries it."""
+    """Everything that is seen at one position: where each panel is, and where each flat part lies with what carries it.
+
+    Outlines are drawn with chords that leave them by at most ``detail_mm``.
+    """
 
     assembly: Assembly
     frames: Mapping[str, Array]
     poses: Mapping[str, Array]
     travel: Mapping[str, float]
     sides: Mapping[tuple[str, str], int] = field(default_factory=dict)
+    detail_mm: float = 0.0
 
 
 def shaded(fill: str, normal: Array) -> str:
@@ -118,11 +123,15 @@ def draw_folds(scene: Scene, camera: Camera, *, art: Mapping[str, tuple[Shape, .
         is_front = float(normal @ (camera.eye - facet.frame[:, 3])) >= 0
         fill = faces[facet.id][0 if is_front else 1]
         rings = tuple(_seen(ring, facet.frame, camera) for ring in facet.rings)
-        items.append(Shape(rings, "", shaded(fill, normal), facet.id))
-        key, moved = _face_key(scene, facet.id, is_front=is_front)
-        for shape in art.get(key, ()):
-            items += _art(shape if moved is None else _laid(shape, moved), facet, camera, normal)
         pen = "trouble" if facet.id in picked else "outline"
+        key, moved = _face_key(scene, facet.id, is_front=is_front)
+        pictures = art.get(key, ())
+        is_plain = facet.whole and not pictures
+        items.append(Shape(rings, pen if is_plain else "", shaded(fill, normal), facet.id))
+        for shape in pictures:
+            items += _art(shape if moved is None else _laid(shape, moved), facet, camera, normal)
+        if is_plain:
+            continue
         if facet.whole:
             items.append(Shape(rings, pen, "", facet.id))
         else:
@@ -208,26 +217,29 @@ def _facets(scene: Scene) -> tuple[list[Facet], dict[str, tuple[str, str]]]:
             frame = scene.frames.get(panel.id)
             if frame is None or not np.isfinite(frame).all() or panel.id in faces:
                 continue
-            facets.append(Facet(panel.id, _rings(panel, scene), frame))
+            facets.append(Facet(panel.id, tuple(lighter_ring(r, scene.detail_mm) for r in _rings(panel, scene)), frame))
             faces[panel.id] = panel.faces
     for part in scene.assembly.parts:
         if part.id in faces or part.id in ("card.front", "card.back"):
             continue
         carried = _carried(scene, part)
         if carried is not None:
-            facets.append(Facet(part.id, (part.outline, *part.holes), carried))
+            facets.append(Facet(part.id, tuple(lighter_ring(r, scene.detail_mm) for r in (part.outline, *part.holes)), carried))
             faces[part.id] = (part.face, part.face)
     return facets, faces
 
 
 def _rings(panel: Panel, scene: Scene) -> tuple[Array, ...]:
     """The rings of a panel; a page of the card has all the openings that its part has."""
-    part = scene.assembly.by_id.get(panel.id)
-    if not panel.base or part is None:
+    if not panel.base or panel.id not in scene.assembly.by_id:
         return (panel.outline, *panel.holes)
-    folding = next(f for f in scene.assembly.foldings if panel.id in f.by_id)
-    shut = _page_shut(folding, panel.id)
-    region = shapely.transform(part.region_at_home, lambda xy: apply_frame(invert_frame(shut), np.column_stack([xy, np.zeros(len(xy))]))[:, :2])
+    return _page_rings(scene.assembly, panel.id)
+
+
+@lru_cache(maxsize=16)
+def _page_rings(assembly: Assembly, page: str) -> tuple[Array, ...]:
+    shut = invert_frame(_page_shut(next(f for f in assembly.foldings if page in f.by_id), page))
+    region = shapely.transform(assembly.by_id[page].region_at_home, lambda xy: apply_frame(shut, np.column_stack([xy, np.zeros(len(xy))]))[:, :2])
     return tuple(shapely.get_coordinates(r)[:-1] for r in (region.exterior, *region.interiors))
 
 
