@@ -84,6 +84,24 @@ class OrderTest(unittest.TestCase):
                         self.assertIn(seen, near, (recipe, share, look, point.tolist(), met[:3]))
         self.assertGreater(judged, 900)
 
+    def test_what_goes_through_another_panel_is_cut_and_still_ordered(self):
+        assembly = build_assembly(load_demo("whale-rises").with_parameters("m1", {"platform_distance": 40.0}), CATALOG)
+        folding = assembly.foldings[0]
+        track = solve_folds(folding, np.array([0.0, 105.0, 180.0]))
+        scene = Scene(assembly, {p: f[1] for p, f in track.frames.items()}, {}, {"m1": 105.0}, glued_sides(folding))
+        camera, low, high = fit_camera([track], *STANDING)
+        drawing = draw_folds(scene, camera)
+        self.assertGreater(sum(isinstance(i, Shape) and bool(i.fill) and i.subject == "card.back" for i in drawing.primitives), 1)
+        points, judged = np.random.default_rng(3).uniform(low, high, (250, 2)), 0
+        for point, seen in zip(points, painted_at(drawing, points), strict=True):
+            met = met_on(scene, camera, point)
+            if met and seen in {panel for _, panel in met}:
+                judged += 1
+                near = {panel for far, panel in met if far < met[0][0] + NEAR_MM}
+                self.assertIn(seen, near, point.tolist())
+                self.assertFalse(seen == "card.back" and "m1.inner-back" in near, point.tolist())  # the inner card is glued on it
+        self.assertGreater(judged, 40)
+
     def test_nothing_flickers_when_the_look_changes_by_little(self):
         scene, track = scene_of("twist-popup", 0.6)
         camera, low, high = fit_camera([track], *STANDING)

@@ -95,6 +95,8 @@ def _relations(
     undecided: list[tuple[int, int]] = []
     for i in range(len(facets)):
         for j in (np.flatnonzero(~apart[i, i + 1 :]) + i + 1).tolist():
+            if facets[i].id == facets[j].id:
+                continue  # pieces of one panel lie side by side
             forced = by_layers(facets[i], facets[j]) if by_layers else 0
             if forced:
                 behind[(i, j) if forced < 0 else (j, i)] = BY_LAYERS
