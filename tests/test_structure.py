@@ -23,6 +23,7 @@ LAYERS = (
     "motion",
     "closures",
     "checks",
+    "builds",
     "drawing",
     "fabricate",
     "bench",

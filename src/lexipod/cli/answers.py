@@ -8,6 +8,7 @@ import numpy as np
 import shapely
 
 from lexipod.assembly import Arc, Assembly, Folding, FoldJoint, Joint, Panel, Part, Segment, order_at
+from lexipod.builds import BuildYield
 from lexipod.checks import Examination, Finding, fold_rows, verdict_of
 from lexipod.closures import close_card
 from lexipod.design import Design
@@ -320,6 +321,20 @@ def _fold_motion_csv(examination: Examination, mechanism: str) -> str:
     return "\n".join(lines) + "\n"
 
 
+def yield_json(told: BuildYield) -> dict[str, Any]:
+    """Share of builds that run free, what spoils the others, and what would help."""
+    return {
+        "format": "lexipod-yield/1",
+        "builds": told.builds,
+        "seed": told.seed,
+        "free": told.free,
+        "interval95": [round(v, 6) for v in told.interval95],
+        "spoilers": [{"dimension": s.dimension, "share": round(s.share, 6)} for s in told.spoilers],
+        "suggested": [{"target": s.target, "mechanism": s.mechanism, "set": s.set} for s in told.suggested],
+        "margins": {name: round(value, 6) for name, value in told.margins.items()},
+    }
+
+
 def check_json(findings: tuple[Finding, ...]) -> dict[str, Any]:
     """Verdict and findings."""
     return {
@@ -348,4 +363,4 @@ def check_json(findings: tuple[Finding, ...]) -> dict[str, Any]:
     }
 
 
-__all__ = ["check_json", "describe_json", "motion_csv", "motion_json", "recipes_json"]
+__all__ = ["check_json", "describe_json", "motion_csv", "motion_json", "recipes_json", "yield_json"]

@@ -11,6 +11,7 @@ from typing import Any, NoReturn
 
 from lexipod import __version__
 from lexipod.bench import examine, judge, open_design, pictures_of
+from lexipod.builds import ACCURACIES, simulate_builds
 from lexipod.catalog import Catalog, load_catalog
 from lexipod.checks import verdict_of
 from lexipod.cli import answers
@@ -93,6 +94,10 @@ def build_parser() -> argparse.ArgumentParser:
     check = command("check", "Findings. Status 0: free to move; 1: something blocks.", "lexipod check fog.lexipod --json", _run_check)
     check.add_argument("--json", action="store_true")
     check.add_argument("--units", choices=("in", "mm"))
+    many = command("yield", "Share of builds that run free, cut and glued as you do.", "lexipod yield fog.lexipod --builds 1000", _run_yield)
+    many.add_argument("--builds", type=int, default=1000, metavar="N")
+    many.add_argument("--seed", type=int, default=1, metavar="S")
+    many.add_argument("--json", action="store_true")
     cuts = command("cutlist", "Pieces to cut, with score positions.", "lexipod cutlist fog.lexipod --units mm", _run_cutlist)
     cuts.add_argument("--units", choices=("in", "mm"))
     form = cuts.add_mutually_exclusive_group()
@@ -255,6 +260,28 @@ def _run_check(options: argparse.Namespace, catalog: Catalog) -> int:
                 changes = " ".join(f"{k}={v}" for k, v in remedy.set.items())
                 print(f"      {remedy.label}  [{changes}]")
     return 1 if verdict_of(findings) == "blocked" else 0
+
+
+def _run_yield(options: argparse.Namespace, catalog: Catalog) -> int:
+    if not 1 <= options.builds <= 200_000:
+        raise ParameterError("--builds", f"{options.builds} is out of range; allowed is 1 to 200000")
+    if not 0 <= options.seed < 2**63:
+        raise ParameterError("--seed", f"{options.seed} is out of range; it must not be negative")
+    design = open_design(options.file, catalog)
+    told = simulate_builds(design, catalog, builds=options.builds, seed=options.seed)
+    assert told is not None
+    if options.json:
+        _print_json(answers.yield_json(told))
+        return 0
+    low, high = told.interval95
+    print(f"{design.title}: of {told.builds} builds {100 * told.free:.1f} % run free (95 %: {100 * low:.1f} to {100 * high:.1f} %)")
+    print(f"  errors of {ACCURACIES[design.ways.cutting].reason}")
+    for spoiler in told.spoilers:
+        print(f"  {100 * spoiler.share:.0f} % of the others are spoiled by {spoiler.dimension}")
+    for suggestion in told.suggested:
+        changes = " ".join(f"{name}={value:g}mm" for name, value in suggestion.set.items())
+        print(f"  {100 * suggestion.target:.0f} % with {changes}  [lexipod set --mechanism {suggestion.mechanism}]")
+    return 0
 
 
 def _run_cutlist(options: argparse.Namespace, catalog: Catalog) -> int:

@@ -9,12 +9,13 @@ ways
 """
 
 from lexipod.design.files import read_design, write_bytes_atomically, write_design
-from lexipod.design.model import Art, Card, Closure, Design, Mechanism, Quarter, Ways, merged_values, number_of
+from lexipod.design.model import Art, Card, Closure, Cutting, Design, Mechanism, Quarter, Ways, merged_values, number_of
 
 __all__ = [
     "Art",
     "Card",
     "Closure",
+    "Cutting",
     "Design",
     "Mechanism",
     "Quarter",

@@ -58,6 +58,9 @@ class Mechanism(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
             raise ValueError(f"shift must be at most {LARGEST_MM:g} mm each way")
 
 
+Cutting = Literal["hand", "trimmer", "die", "plotter"]
+
+
 class Art(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """A picture on a part: an SVG by ``source`` (a file beside the design, or ``demo:NAME``), laid into a box that is
     given as shares of the part's own bounding box from its lower left corner, turned anticlockwise by ``turn`` degrees. ``on`` is the
@@ -103,7 +106,7 @@ class Ways(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
     units: Literal["in", "mm"] = "in"
     denominator: Literal[8, 16, 32, 64] = 16
-    cutting: Literal["hand", "trimmer", "die", "plotter"] = "hand"
+    cutting: Cutting = "hand"
     scores_from: Literal["left", "right"] = "left"
     friction: float = 0.5
     push_force: float = 0.6
