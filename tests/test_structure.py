@@ -24,6 +24,7 @@ LAYERS = (
     "closures",
     "checks",
     "builds",
+    "fitting",
     "drawing",
     "fabricate",
     "bench",

@@ -13,6 +13,7 @@ from lexipod.checks import Examination, Finding, fold_rows, verdict_of
 from lexipod.closures import close_card
 from lexipod.design import Design
 from lexipod.fabricate import find_pieces
+from lexipod.fitting import Fitted
 from lexipod.geometry.frames import pose_matrix
 from lexipod.motion import System
 from lexipod.recipes import RECIPES
@@ -321,6 +322,18 @@ def _fold_motion_csv(examination: Examination, mechanism: str) -> str:
     return "\n".join(lines) + "\n"
 
 
+def fit_json(told: Fitted) -> dict[str, Any]:
+    """What was changed to make it fit; or what blocks, and which wish is to blame."""
+    return {
+        "format": "lexipod-fit/1",
+        "free": told.is_free,
+        "set": {name: new for name, (_, new) in told.changed.items()},
+        "blocks": [{"rule": f.rule, "parts": list(f.parts), "message": f.message} for f in told.blocks],
+        "refusal": told.refusal,
+        "impossible": [{"name": w.name, "wanted": w.wanted, "possible": w.possible} for w in told.impossible],
+    }
+
+
 def yield_json(told: BuildYield) -> dict[str, Any]:
     """Share of builds that run free, what spoils the others, and what would help."""
     return {
@@ -363,4 +376,4 @@ def check_json(findings: tuple[Finding, ...]) -> dict[str, Any]:
     }
 
 
-__all__ = ["check_json", "describe_json", "motion_csv", "motion_json", "recipes_json", "yield_json"]
+__all__ = ["check_json", "describe_json", "fit_json", "motion_csv", "motion_json", "recipes_json", "yield_json"]

@@ -20,6 +20,7 @@ from lexipod.drawing import Drawing, draw_card, draw_standing
 from lexipod.errors import ChoiceError, LexipodError, ParameterError
 from lexipod.fabricate import cut_list, cut_list_csv, cut_list_text, draw_pieces, draw_template_pages
 from lexipod.fabricate.cutlist import cut_list_json
+from lexipod.fitting import fit_design
 from lexipod.recipes import RECIPES, build_assembly, find_recipe, resolve_parameters, site_for
 from lexipod.recipes.change import add_mechanism, change_design, new_design, parse_card
 from lexipod.units import UnitStyle, format_quantity
@@ -94,6 +95,10 @@ def build_parser() -> argparse.ArgumentParser:
     check = command("check", "Findings. Status 0: free to move; 1: something blocks.", "lexipod check fog.lexipod --json", _run_check)
     check.add_argument("--json", action="store_true")
     check.add_argument("--units", choices=("in", "mm"))
+    fit = command("fit", "Size what is not pinned so that nothing blocks.", "lexipod fit fog.lexipod --keep travel --keep picture_width", _run_fit)
+    fit.add_argument("--mechanism", metavar="ID")
+    fit.add_argument("--keep", action="append", default=[], metavar="NAME", nargs="+", help="measures that stay as they are")
+    fit.add_argument("--json", action="store_true")
     many = command("yield", "Share of builds that run free, cut and glued as you do.", "lexipod yield fog.lexipod --builds 1000", _run_yield)
     many.add_argument("--builds", type=int, default=1000, metavar="N")
     many.add_argument("--seed", type=int, default=1, metavar="S")
@@ -260,6 +265,40 @@ def _run_check(options: argparse.Namespace, catalog: Catalog) -> int:
                 changes = " ".join(f"{k}={v}" for k, v in remedy.set.items())
                 print(f"      {remedy.label}  [{changes}]")
     return 1 if verdict_of(findings) == "blocked" else 0
+
+
+def _run_fit(options: argparse.Namespace, catalog: Catalog) -> int:
+    design = open_design(options.file, catalog)
+    ids = [m.id for m in design.mechanisms]
+    if options.mechanism is None and len(ids) != 1:
+        raise ParameterError("fit", f"say which mechanism with --mechanism; this card has {', '.join(ids) or 'none'}")
+    keep = [name for names in options.keep for name in names]
+    told = fit_design(design, catalog, options.mechanism or ids[0], keep)
+    style = UnitStyle(design.ways.units, design.ways.denominator)
+    if told.is_free:
+        write_design(told.design, options.file)
+    if options.json:
+        _print_json(answers.fit_json(told))
+        return 0 if told.is_free else 1
+    if told.is_free:
+        print(f"{design.title}: fits; {len(told.changed)} measures changed")
+        for name, (old, new) in told.changed.items():
+            print(f"  {name}: {_shown(old, style)} → {_shown(new, style)}")
+        return 0
+    print(f"{design.title}: does not fit; the file stays as it was")
+    for finding in told.blocks:
+        print(f"  block: {finding.title}. {finding.message}")
+    if told.refusal:
+        print(f"  {told.refusal}")
+    for wish in told.impossible:
+        print(f"  the wish {wish.name} = {_shown(wish.wanted, style)} makes it impossible; with {_shown(wish.possible, style)} it would fit")
+    return 1
+
+
+def _shown(value: object, style: UnitStyle) -> str:
+    if isinstance(value, tuple):
+        return " × ".join(style.length(v) for v in value)
+    return style.length(value) if isinstance(value, float) else str(value)
 
 
 def _run_yield(options: argparse.Namespace, catalog: Catalog) -> int:

@@ -1,0 +1,135 @@
+"""Fit for me: the free measures of a mechanism sized so that nothing blocks, with what the maker pinned kept as it is.
+
+First the recipe sizes it for the card; what still blocks is cured by remedies that leave the pinned measures alone. Where that comes
+to nothing, each pinned measure is let go in turn: the one that makes it impossible is named, with the nearest value that would do.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+
+from lexipod.catalog import Catalog
+from lexipod.checks import Examination, Finding, Remedy, find_remedies, run_checks
+from lexipod.checks.examination import COARSE_STEPS
+from lexipod.design import Design, number_of
+from lexipod.errors import ChoiceError, LexipodError
+from lexipod.recipes import Recipe, build_assembly, find_recipe, resolve_parameters, site_for
+from lexipod.recipes.build import own_site
+from lexipod.recipes.change import change_design
+from lexipod.recipes.parameters import Values
+from lexipod.units.quantities import Value
+
+MOST_CURES = 8
+HALVINGS = 7
+
+
+@dataclass(frozen=True, slots=True)
+class Wish:
+    """A pinned measure that makes it impossible: what was ``wanted``, and the nearest ``possible`` value that was found."""
+
+    name: str
+    wanted: float
+    possible: float
+
+
+@dataclass(frozen=True, slots=True)
+class Fitted:
+    """The fitted design, what changed in it (old and new values), what still blocks, and the wishes that are to blame."""
+
+    design: Design
+    changed: dict[str, tuple[Value, Value]]
+    blocks: tuple[Finding, ...] = ()
+    impossible: tuple[Wish, ...] = ()
+    refusal: str = ""
+
+    @property
+    def is_free(self) -> bool:
+        return not self.blocks and not self.refusal
+
+
+def fit_design(
+    design: Design, catalog: Catalog, mechanism_id: str, keep: Iterable[str] = (), *, is_current: Callable[[], bool] = lambda: True
+) -> Fitted:
+    """Sizes a mechanism anew around the measures in ``keep``; halves of points are named whole.
+
+    Raises ``ChoiceError`` for an unknown mechanism or measure. What cannot be fitted leaves the design as it was.
+    """
+    mechanism = design.find_mechanism(mechanism_id)
+    if mechanism is None:
+        raise ChoiceError("mechanism", mechanism_id, [m.id for m in design.mechanisms])
+    recipe = find_recipe(mechanism.recipe)
+    pinned = {name: mechanism.parameters[recipe.find_parameter(name).name] for name in keep}
+    shape = {name: mechanism.parameters[name] for name in recipe.shaping}
+    made, blocks, refusal = _fit(design, catalog, mechanism_id, recipe, {**shape, **pinned}, frozenset(pinned))
+    if made is not None and not blocks:
+        before, after = mechanism.parameters, _values(made, mechanism_id)
+        return Fitted(made, {n: (before[n], after[n]) for n in after if before[n] != after[n]})
+    wishes = []
+    for name, value in pinned.items():
+        if not isinstance(value, int | float) or isinstance(value, bool) or not is_current():
+            continue
+        others = {n: v for n, v in pinned.items() if n != name}
+        free, rest, _ = _fit(design, catalog, mechanism_id, recipe, {**shape, **others}, frozenset(others), cures=2)
+        if free is None or rest:
+            continue
+        sound = number_of(_values(free, mechanism_id), name)
+        wishes.append(Wish(name, float(value), _nearest(design, catalog, mechanism_id, recipe, {**shape, **pinned}, name, sound)))
+    return Fitted(design, {}, blocks, tuple(wishes), refusal)
+
+
+def _values(design: Design, mechanism_id: str) -> dict[str, Value]:
+    mechanism = design.find_mechanism(mechanism_id)
+    assert mechanism is not None
+    return mechanism.parameters
+
+
+def _fit(
+    design: Design, catalog: Catalog, mechanism_id: str, recipe: Recipe, kept: Values, pinned: frozenset[str], *, cures: int = MOST_CURES
+) -> tuple[Design | None, tuple[Finding, ...], str]:
+    """The design sized and cured; what still blocks; why it was refused."""
+    mechanism = design.find_mechanism(mechanism_id)
+    assert mechanism is not None
+    try:
+        values = resolve_parameters(recipe, own_site(site_for(design, catalog), mechanism), kept)
+        made = design.with_parameters(mechanism_id, values)
+        blocks = _blocks(made, catalog)
+        for _ in range(cures):
+            cure = next((r for f in blocks for r in find_remedies(made, catalog, f) if _is_allowed(r, mechanism_id, pinned)), None)
+            if cure is None:
+                break
+            made = change_design(made, catalog, cure.set, mechanism=cure.mechanism)
+            blocks = _blocks(made, catalog)
+    except (LexipodError, ValueError) as error:
+        return None, (), str(error)
+    return made, blocks, ""
+
+
+def _is_allowed(remedy: Remedy, mechanism_id: str, pinned: frozenset[str]) -> bool:
+    """Whether a cure is whole, belongs to the mechanism, and leaves alone what is pinned."""
+    return remedy.cures and remedy.mechanism == mechanism_id and not {name.partition(".")[0] for name in remedy.set} & pinned
+
+
+def _blocks(design: Design, catalog: Catalog) -> tuple[Finding, ...]:
+    examination = Examination(build_assembly(design, catalog), catalog, design.ways, steps=COARSE_STEPS)
+    return tuple(f for f in run_checks(examination) if f.severity == "block")
+
+
+def _nearest(design: Design, catalog: Catalog, mechanism_id: str, recipe: Recipe, kept: Values, name: str, sound: float) -> float:
+    """The value between the wanted one and a sound one that lies nearest to the wanted one and fits as the recipe sizes it."""
+    wanted = kept[name]
+    assert isinstance(wanted, int | float)
+    is_count = recipe.find_parameter(name).kind == "count"
+    bad, good = float(wanted), sound
+    for _ in range(HALVINGS):
+        middle = (bad + good) / 2
+        middle = float(round(middle)) if is_count else round(middle, 4)
+        if middle in (bad, good):
+            break
+        tried: Value = int(middle) if is_count else middle
+        made, blocks, _ = _fit(design, catalog, mechanism_id, recipe, {**kept, name: tried}, frozenset(), cures=0)
+        bad, good = (bad, middle) if made is not None and not blocks else (middle, good)
+    return round(good, 2)
+
+
+__all__ = ["Fitted", "Wish", "fit_design"]
