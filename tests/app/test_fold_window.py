@@ -174,6 +174,36 @@ class EveryTest(FoldTest):
                 self.window.view.go_to(station)
                 self.window.grab()
 
+    def test_every_mechanism_is_opened_and_shut_by_dragging_its_own_paper(self):
+        for recipe, panel, start, end, short in DRAGS:
+            with self.subTest(f"{recipe} by {panel}"):
+                self.session.edit(card_with(recipe, units="in"), text=recipe)
+                self.window.view.travel.clear()
+                self.window.go_travel()
+                self.go(start)
+                for now, wanted in ((start, end), (end, start)):
+                    self.pull(panel, wanted)
+                    self.assertAlmostEqual(self.travel, wanted, delta=short, msg=f"from {now}")
+                    self.go(wanted)
+
+    def pull(self, panel, wanted):
+        """Takes the point of a panel that goes furthest and leads it along its way to another travel."""
+        now, shape = self.travel, self.window.desk.assembly.panels[panel].outline
+        points = np.random.default_rng(1).uniform(shape.min(axis=0), shape.max(axis=0), (400, 2))
+        seen = [point for point in points if self.view.piece_at(self.pixel_at(panel, point, now)) == panel]
+        self.assertTrue(seen, "in sight")
+        held = max(seen, key=lambda point: _length(self.pixel_at(panel, point, wanted) - self.pixel_at(panel, point, now)))
+        self.mouse(self.view, QEvent.Type.MouseButtonPress, self.pixel_at(panel, held, now))
+        for k in range(1, 31):
+            self.mouse(self.view, QEvent.Type.MouseMove, self.pixel_at(panel, held, now + (wanted - now) * k / 30))
+        self.mouse(self.view, QEvent.Type.MouseButtonRelease, self.pixel_at(panel, held, wanted), held=False)
+
+    def pixel_at(self, panel, point, travel):
+        """Where a point of a panel is seen at a travel."""
+        frame = self.window.desk.fold_tracks["m1"].frames_at(travel)[panel]
+        seen = self.view.camera.project(apply_frame(frame, [[*point, 0.0]]))[0]
+        return QPointF(self.view.origin.x() + seen[0] * self.view.scale, self.view.origin.y() - seen[1] * self.view.scale)
+
     def test_folds_that_do_not_close_are_told(self):
         self.session.edit(card_with("flip-panels", drive="link").with_parameters("m1", {"link": 18.0}), text="short link")
         self.window.go_travel()
@@ -204,6 +234,26 @@ class ClosureTest(FoldTest):
         self.window.undo()
         self.window.undo()
         self.assertEqual(self.session.design.closing.kind, "none")
+
+
+DRAGS = (
+    ("wiper", "m1.leaf", 60.0, 120.0, 2.0),
+    ("waterfall", "m1.tail", 90.0, 630.0, 15.0),  # near a flat state the tail hardly moves: 15 degrees are a third of a millimetre
+    ("flip-panels", "m1.frame", 60.0, 120.0, 2.0),
+    ("twist-popup", "card.front", 60.0, 120.0, 2.0),
+    ("spin-popup", "card.front", 60.0, 120.0, 2.0),
+    ("popout-box", "m1.panel-3", 30.0, 60.0, 2.0),
+    ("thread-spinner", "card.front", 60.0, 120.0, 2.0),
+    ("hinge-plate", "card.front", 60.0, 120.0, 2.0),
+    ("counter-fold", "m1.quarter-2", 20.0, 170.0, 2.0),
+    ("counter-fold", "m1.piece-front", 190.0, 350.0, 2.0),  # each stage by the paper that moves in it
+    ("two-message", "m1.front", 60.0, 120.0, 2.0),
+)
+"""What is taken hold of, from which opening to which, and how short of it the hand may stop (degrees)."""
+
+
+def _length(point: QPointF) -> float:
+    return float(np.hypot(point.x(), point.y()))
 
 
 def _shown(panel):
