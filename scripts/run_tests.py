@@ -11,7 +11,13 @@ import sys
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[1]
-LONG = ("tests.checks.test_cures", "tests.checks.test_flat_faults", "tests.checks.test_fold_faults", "tests.recipes.test_strip_slider")
+LONG = (
+    "tests.checks.test_cures",
+    "tests.checks.test_flat_faults",
+    "tests.checks.test_fold_faults",
+    "tests.recipes.test_strip_slider",
+    "tests.recipes.test_all_flat",
+)
 
 
 def module_names() -> list[str]:

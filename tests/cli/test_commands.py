@@ -220,9 +220,14 @@ class BadInputTest(unittest.TestCase):
         self.assertEqual((run.returncode, run.stderr), (0, ""))
 
     def test_help_has_an_example_for_every_command(self):
-        for command in ("recipes", "new", "add", "set", "describe", "motion", "check", "cutlist", "export", "demo"):
-            run = subprocess.run([sys.executable, "-m", "lexipod", command, "--help"], capture_output=True, text=True, check=True)
-            self.assertIn(f"lexipod {command}", run.stdout.split("example:")[1])
+        for command in ("recipes", "new", "add", "set", "fit", "describe", "motion", "check", "yield", "cutlist", "export", "demo"):
+            out = io.StringIO()
+            with contextlib.redirect_stdout(out), self.assertRaises(SystemExit) as ended:
+                main([command, "--help"])
+            self.assertEqual(ended.exception.code, 0)
+            self.assertIn(f"lexipod {command}", out.getvalue().split("example:")[1])
+        run = subprocess.run([sys.executable, "-m", "lexipod", "check", "--help"], capture_output=True, text=True, check=True)
+        self.assertIn("lexipod check", run.stdout.split("example:")[1])
         self.assertIn("na.a2", CATALOG.cards)
 
 
