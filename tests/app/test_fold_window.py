@@ -240,14 +240,14 @@ DRAGS = (
     ("wiper", "m1.leaf", 60.0, 120.0, 2.0),
     ("waterfall", "m1.tail", 90.0, 630.0, 15.0),  # near a flat state the tail hardly moves: 15 degrees are a third of a millimetre
     ("flip-panels", "m1.frame", 60.0, 120.0, 2.0),
-    ("twist-popup", "m1.inner-front", 60.0, 120.0, 2.0),
-    ("spin-popup", "m1.inner-front", 60.0, 120.0, 2.0),
+    ("twist-popup", "m1.inner-front", 100.0, 150.0, 2.0),
+    ("spin-popup", "m1.inner-front", 100.0, 150.0, 2.0),
     ("popout-box", "m1.panel-3", 30.0, 60.0, 2.0),
     ("thread-spinner", "card.front", 60.0, 120.0, 2.0),
     ("hinge-plate", "card.front", 60.0, 120.0, 2.0),
     ("counter-fold", "m1.quarter-2", 20.0, 170.0, 2.0),
     ("counter-fold", "m1.piece-front", 190.0, 350.0, 2.0),  # each stage by the paper that moves in it
-    ("two-message", "m1.middle-1", 60.0, 120.0, 2.0),
+    ("two-message", "m1.middle-1", 100.0, 150.0, 2.0),
 )
 """What is taken hold of, from which opening to which, and how short of it the hand may stop (degrees)."""
 
