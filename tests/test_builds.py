@@ -13,6 +13,7 @@ import numpy as np
 from scipy.stats import norm
 
 from lexipod.builds import ACCURACIES, Accuracy, find_dimensions, margins_of, simulate_builds, wilson_interval
+from lexipod.recipes import find_recipe
 from lexipod.recipes.change import change_design
 from tests.cli.test_commands import call
 from tests.zoo import CATALOG, card_with
@@ -74,9 +75,28 @@ class YieldTest(unittest.TestCase):
             self.assertGreaterEqual(simulate_builds(better, CATALOG, seed=2).free, suggestion.target - 0.005)
 
     def test_folds_are_built_too(self):
-        told = simulate_builds(card_with("thread-spinner"), CATALOG, builds=400)
-        self.assertIn("m1.spinner turns", told.margins)
-        self.assertLess({s.dimension for s in told.spoilers} - {"m1.window", "m1.spinner", "m1.drop", "m1.centre.x", "m1.centre.y"}, {""})
+        told = simulate_builds(card_with("thread-spinner"), CATALOG, builds=400, accuracy=Accuracy(1.5, 1.5, 0.0, "a test"))
+        v = card_with("thread-spinner").mechanisms[0].parameters
+        self.assertAlmostEqual(told.margins["m1.in-window"], (v["window"] - v["spinner"]) / 2, delta=0.05)
+        self.assertGreater(told.margins["m1.over-back"], told.margins["m1.in-window"])  # two rooms of one spinner, each with its own
+        self.assertLess(told.free, 1.0)
+        self.assertLessEqual({s.dimension for s in told.spoilers}, {"m1.window", "m1.spinner", "m1.drop", "m1.centre.x", "m1.centre.y"})
+
+    def test_panels_that_an_error_sends_through_each_other_spoil_a_build(self):
+        # The default just clears the pages; half its platform's reach less and it goes through them, which no gap of the sound one tells.
+        design = card_with("twist-popup", window="0mm")
+        rough = Accuracy(4.0, 0.0, 0.0, "a test")
+        told = simulate_builds(design, CATALOG, builds=400, accuracy=rough, only=("m1.platform_distance",))
+        self.assertIn("m1.platform_distance", {s.dimension for s in told.spoilers})
+        self.assertTrue(0.0 < told.free < 1.0)
+
+    def test_a_build_that_cannot_be_tried_answers_as_the_other_way_turned_round(self):
+        # At its least value a hole can only be tried larger; smaller ones still count as tighter, by the normal probability.
+        least = find_recipe("spinner").find_parameter("hole").minimum
+        air = least - find_recipe("spinner").find_parameter("bearing").minimum
+        design = card_with("spinner").with_parameters("m1", {"hole": least, "bearing": least - air})
+        told = simulate_builds(design, CATALOG, builds=20_000, accuracy=EXACT, only=("m1.hole",))
+        self.assertAlmostEqual(told.free, float(norm.cdf(air / 0.2)), delta=0.04)
 
     def test_every_measure_has_an_error_and_choices_have_none(self):
         design = card_with("track-rider")

@@ -139,6 +139,14 @@ class SealTest(unittest.TestCase):
         cured = change_design(design, CATALOG, remedy.set)
         self.assertNotIn(found[0].key, {f.key for f in closure_findings(cured)})
 
+    def test_a_slider_leaf_that_reaches_the_free_edge_is_held(self):
+        sound = card_with("two-message", closure="seal", envelope="iso.c5")
+        self.assertEqual(closure_findings(sound), [])
+        v, width = sound.mechanisms[0].parameters, build_assembly(sound, CATALOG).card.width_mm
+        wide = sound.with_parameters("m1", {"slider": width})  # from the overhanging edge across the whole closed card
+        self.assertGreater(width, v["slider"])
+        self.assertIn("card.closure-m1", {f.need for f in closure_findings(wide)})
+
     def test_a_strip_that_hardly_laps_is_told(self):
         found = closure_findings(card_with("hinge-plate", closure="seal", closure__lap="4mm"))
         self.assertIn("card.closure-lap", {f.need for f in found})

@@ -68,6 +68,14 @@ class FitTest(unittest.TestCase):
 
 
 class CommandTest(unittest.TestCase):
+    def test_angles_are_told_in_degrees(self):
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "a.lexipod"
+            call("new", "wiper", "--out", path, "--units", "mm")
+            call("set", path, "crease_angle=38deg")
+            out = call("fit", path)[1]
+            self.assertRegex(out, r"crease_angle: 38° → 45°")
+
     def test_it_writes_what_fits_and_leaves_alone_what_does_not(self):
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "a.lexipod"

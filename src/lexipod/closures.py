@@ -13,8 +13,8 @@ seal strip
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
 from dataclasses import dataclass, field
+from functools import lru_cache
 from typing import Any
 
 import shapely
@@ -22,7 +22,7 @@ import shapely
 from lexipod.assembly import Allowance, Assembly, Bound, Crease, ScoredSheet
 from lexipod.geometry.shapes import circle, rectangle
 from lexipod.mechanics import band_way
-from lexipod.motion.closed import Heights, closed_thickness, stack_heights
+from lexipod.motion.closed import closed_thickness, stack_heights
 
 BAND_MM = 19.05
 BAND_LAP_MM = 10.0
@@ -60,14 +60,13 @@ class Closing:
         return {"band": "wrap band", "hem": "hem with magnets", "seal": "seal strip"}[self.kind]
 
 
-def close_card(assembly: Assembly, heights: Mapping[str, Heights] | None = None) -> Closing | None:
-    """What the closure of a card comes to; None for none. ``heights`` are those of everything that folds, if they are known."""
+@lru_cache(maxsize=16)
+def close_card(assembly: Assembly) -> Closing | None:
+    """What the closure of a card comes to; None for none. Those of the last few assemblies are kept."""
     kind = assembly.closure.kind
     if kind == "none":
         return None
-    if heights is None:
-        heights = {f.mechanism: stack_heights(f) for f in assembly.foldings}
-    thick = closed_thickness(assembly, heights)
+    thick = closed_thickness(assembly, {f.mechanism: stack_heights(f) for f in assembly.foldings})
     return {"band": _band, "hem": _hem, "seal": _seal}[kind](assembly, thick)
 
 
@@ -90,7 +89,7 @@ def _box(region: Any, grow: float, bottom: float, top: float) -> Box:
     return ((x0 - grow, y0 - grow), (x1 + grow, y1 + grow), bottom, top)
 
 
-def _inside(assembly: Assembly, name: str, at: float, half: float, long: float, part: str) -> Bound:
+def _inside(name: str, at: float, half: float, long: float, part: str) -> Bound:
     """The piece lies between both ends of the fold."""
     spare = min(at - half, long - at - half)
     return Bound(
@@ -130,7 +129,7 @@ def _band(assembly: Assembly, thick: float) -> Closing:
     )
     place = _placed(assembly, (0.0, wide), (at - width / 2, at + width / 2))
     bounds = (
-        _inside(assembly, "wrap band", at, width / 2, long, "card.band"),
+        _inside("wrap band", at, width / 2, long, "card.band"),
         Bound(
             "card.closure-lap",
             "card",
@@ -143,7 +142,7 @@ def _band(assembly: Assembly, thick: float) -> Closing:
             severity="warn",
         ),
     )
-    return Closing("band", (sheet,), place, bounds, boxes=(_box(place, t, 0.0, thick + 2 * t),), cures=_cures("band", at, long))
+    return Closing("band", (sheet,), place, bounds, boxes=(_box(place, t, 0.0, thick + 2 * t),), cures=_cures("band", long))
 
 
 def _seal(assembly: Assembly, thick: float) -> Closing:
@@ -169,7 +168,7 @@ def _seal(assembly: Assembly, thick: float) -> Closing:
     )
     place = _placed(assembly, (wide - lap, wide), (at - width / 2, at + width / 2))
     bounds = (
-        _inside(assembly, "seal strip", at, width / 2, long, "card.seal"),
+        _inside("seal strip", at, width / 2, long, "card.seal"),
         Bound(
             "card.closure-lap", "card", "closure", ("card.seal",), lap, LEAST_LAP_MM, "The seal strip hardly laps the card", "Glue needs this much."
         ),
@@ -187,7 +186,7 @@ def _seal(assembly: Assembly, thick: float) -> Closing:
         ),
     )
     boxes = (_box(place, t, 0.0, thick + 2 * t),)
-    return Closing("seal", (sheet,), place, bounds, boxes=boxes, cures=_cures("seal", at, long))
+    return Closing("seal", (sheet,), place, bounds, boxes=boxes, cures=_cures("seal", long))
 
 
 def _hem(assembly: Assembly, thick: float) -> Closing:
@@ -270,7 +269,7 @@ def _hem(assembly: Assembly, thick: float) -> Closing:
     return Closing("hem", (), place, bounds, round(hem, 4), magnets, (size, deep), (_box(place, 0.0, 0.0, edge),), cures)
 
 
-def _cures(kind: str, at: float, long: float) -> tuple[tuple[str, dict[str, Any]], ...]:
+def _cures(kind: str, long: float) -> tuple[tuple[str, dict[str, Any]], ...]:
     """Settings to try: other places along the edge, more lap, another kind, none."""
     moved = tuple(
         (f"Move the {'band' if kind == 'band' else 'strip'} to {share:.0%} of the edge", {"closure.at": round(long * share, 1)})

@@ -117,7 +117,6 @@ class TwistTest(FoldTest):
         self.assertTrue(remedies)
         self.window.apply_remedy(remedies[0])
         self.until(self.is_judged, 240)
-        self.assertLess(len([f for f in self.window.desk.judgement.findings if f.severity == "block" and f.rule == "clearance"]), len(blocks) + 1)
         key = next(f.key for f in blocks if f.remedies)
         self.assertNotIn(key, {f.key for f in self.window.desk.judgement.findings})
         self.window.undo()
@@ -159,6 +158,13 @@ class LinkedTest(FoldTest):
     def test_one_page_opens_both(self):
         self.window.view.set_travel("m1", 77.0)
         self.assertEqual(self.window.view.travel["m2"], 77.0)
+
+    def test_each_mechanism_lies_at_its_own_heights(self):
+        heights = self.window.desk.heights
+        self.assertEqual(set(heights), {"m1", "m2"})
+        self.assertGreater(heights["m1"]["card.front"][0], heights["m2"]["card.front"][0])  # the plate is thicker than a spinner aside
+        self.window.go_fit()
+        self.window.grab()
 
 
 class EveryTest(FoldTest):

@@ -9,7 +9,7 @@ from lexipod.bench import pictures_of
 from lexipod.demo import load_demo
 from lexipod.drawing import PLAN, STANDING, Camera, Scene, Shape, draw_folds, draw_standing, fit_camera, glued_sides
 from lexipod.drawing.folds import shaded
-from lexipod.geometry.space import apply_frame, compose_frames, invert_frame
+from lexipod.geometry.space import apply_frame, invert_frame
 from lexipod.motion import solve_folds
 from lexipod.recipes import build_assembly
 from tests.zoo import CATALOG, FOLDED, card_with
@@ -193,8 +193,3 @@ class PictureTest(unittest.TestCase):
         self.assertIn("m1.leaf-1:back", art)
         drawing = draw_standing(assembly, art, share=0.3)
         self.assertTrue(any(isinstance(i, Shape) and i.subject == "m1.leaf-1" and i.fill.startswith("art:") for i in drawing.primitives))
-
-    def test_a_point_of_a_panel_is_where_the_frame_puts_it(self):
-        scene, _ = scene_of("hinge-plate", 0.5)
-        inverse = compose_frames(scene.frames["m1.plate"], invert_frame(scene.frames["m1.plate"]))
-        np.testing.assert_allclose(inverse, np.eye(3, 4), atol=1e-12)

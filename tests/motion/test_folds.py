@@ -89,8 +89,8 @@ class VertexTest(unittest.TestCase):
                     np.testing.assert_allclose(np.abs(half[2]), np.abs(half[0]), atol=1e-6)
 
     def test_any_vertex_closes_as_spherical_triangles_say(self):
-        rng = np.random.default_rng(12)
-        for _ in range(8):
+        rng, judged = np.random.default_rng(12), 0
+        for _ in range(40):
             a, b, c = rng.uniform(60, 110, 3)
             d = 360 - a - b - c
             if not 40 < d < 140:
@@ -108,6 +108,8 @@ class VertexTest(unittest.TestCase):
                     for p, q, rho in ((a, b, rho1), (c, d, rho3))
                 )
                 self.assertAlmostEqual(one, two, places=7)
+                judged += 1
+        self.assertGreater(judged, 10)
 
 
 class RigidTest(unittest.TestCase):

@@ -49,15 +49,11 @@ class WiperTest(unittest.TestCase):
 
     def test_the_leaf_turns_by_twice_the_angle_of_its_crease(self):
         for beta in (35.0, 45.0, 55.0):
-            folding, track = track_of("wiper", [0, 180], placement="flange", from_edge=2.0, **{**self.SIZES, "crease_angle": beta})
+            _, track = track_of("wiper", [0, 180], placement="flange", from_edge=2.0, **{**self.SIZES, "crease_angle": beta})
             turn = track.frames["m1.leaf"][1][:, :3] @ track.frames["m1.leaf"][0][:, :3].T
-            # against the sheet that carries it
-            base = folding.by_id["m1.corner"]
-            other = track.frames[base.id][1][:, :3] @ track.frames[base.id][0][:, :3].T
-            self.assertAlmostEqual(abs(turn[2, 2]), 1.0, places=9)
-            self.assertAlmostEqual(abs(other[2, 2]), 1.0, places=9)
-            angle = math.degrees(math.acos(np.clip(abs(turn[0, 0]), -1, 1)))
-            self.assertAlmostEqual(min(angle, 180 - angle), min(2 * beta, 180 - 2 * beta), places=6)
+            self.assertAlmostEqual(turn[2, 2], 1.0, places=9)  # it shows the same face in both
+            # seen from the front it turns clockwise when the sheets are pulled apart
+            self.assertAlmostEqual(math.degrees(math.atan2(turn[1, 0], turn[0, 0])), -2 * beta, places=6)
 
     def test_protrusion_is_that_of_the_check_set(self):
         _, track = track_of("wiper", [180], placement="flange", from_edge=2.0, **self.SIZES)
@@ -221,12 +217,10 @@ class PageTest(unittest.TestCase):
 
     def test_a_plate_on_a_leg_rises_and_slides(self):
         folding, track = track_of("hinge-plate", [0, 60, 90, 120, 180], plate_leg=20.0)
-        page = track.frames["card.front"]
         plate = track.frames["m1.plate"]
         across = np.einsum("ni,ni->n", plate[:, :, 2], track.frames["card.back"][:, :, 2])
         np.testing.assert_allclose(np.abs(across), 1.0, atol=1e-9)  # parallel to a page all the way
         np.testing.assert_allclose(track.readings["lift"], 20 * np.sin(np.radians(track.travel)), atol=1e-6)
-        self.assertEqual(page.shape, plate.shape)
 
     def test_the_second_piece_lies_with_equal_margins_in_both_states(self):
         folding, track = track_of("counter-fold", [0, 180], width=108.0, inner_width=98.0)

@@ -20,7 +20,7 @@ from lexipod.checks import Examination, run_checks
 from lexipod.design import Design, Quarter
 from lexipod.drawing import STANDING, Camera, Scene, draw_folds, fit_camera, glued_sides, part_layers
 from lexipod.errors import LexipodError
-from lexipod.motion import FoldTrack, System, Track, fold_systems, solve_folds, solve_track
+from lexipod.motion import FoldTrack, System, Track, solve_folds, solve_track
 from lexipod.recipes import RECIPES, Recipe, build_assembly
 from lexipod.recipes.change import add_mechanism
 from lexipod.recipes.parameters import VERBS, Verb
@@ -60,9 +60,8 @@ def make_sample(recipe: Recipe, design: Design, session: Session) -> Sample:
         note = _beside_others(recipe, turn, design, session)
         if assembly.foldings:
             folding = assembly.foldings[0]
-            systems = fold_systems(folding)
-            folds = solve_folds(folding, np.linspace(folding.drive.rest, folding.drive.end, STEPS), systems=systems)
-            return Sample(recipe, turn, assembly, note=note, folds=folds, sides=glued_sides(folding, systems))
+            folds = solve_folds(folding, np.linspace(folding.drive.rest, folding.drive.end, STEPS))
+            return Sample(recipe, turn, assembly, note=note, folds=folds, sides=glued_sides(folding))
         drive = assembly.drives[0]
         track = solve_track(assembly, drive, drive.coordinates(STEPS), system=System(assembly, drive))
         return Sample(recipe, turn, assembly, track, note)

@@ -12,13 +12,13 @@ from PySide6.QtCore import QObject, QProcess, Signal
 from lexipod.app.session import Session
 from lexipod.assembly import Assembly, Drive, Folding
 from lexipod.bench import pictures_of
-from lexipod.checks import Examination
 from lexipod.closures import Closing, close_card
 from lexipod.drawing import PartLayer, Scene, Shape, glued_sides, lighter_shape, part_layer, seen_parts
 from lexipod.errors import LexipodError
 from lexipod.examiner import COMMAND, Judgement, pack, unpack
 from lexipod.geometry.frames import Array
-from lexipod.motion import FoldTrack, System, Track, fold_systems, solve_folds, solve_track
+from lexipod.motion import FoldTrack, System, Track, solve_folds, solve_track
+from lexipod.motion.closed import Heights, stack_heights
 from lexipod.recipes import build_assembly, find_recipe
 
 TRACK_STEPS = 181
@@ -50,7 +50,7 @@ class Desk(QObject):
         self.fold_art: dict[str, tuple[Shape, ...]] = {}
         self.closing: Closing | None = None
         self._sides: dict[tuple[str, str], int] = {}
-        self._stack: dict[str, tuple[float, float]] | None = None
+        self._heights: dict[str, Heights] | None = None
         self.judgement: Judgement | None = None
         self.picture_faults: tuple[str, ...] = ()
         self._asked = self._answered = -1
@@ -135,12 +135,11 @@ class Desk(QObject):
 
     def _solve_folds(self, assembly: Assembly) -> None:
         """The panels of everything that folds, over its travel."""
-        self.fold_tracks, self._sides, self._stack = {}, {}, None
+        self.fold_tracks, self._sides, self._heights = {}, {}, None
         for folding in assembly.foldings:
-            systems = fold_systems(folding)
             travel = np.linspace(folding.drive.rest, folding.drive.end, TRACK_STEPS)
-            self.fold_tracks[folding.mechanism] = solve_folds(folding, travel, systems=systems)
-            self._sides |= glued_sides(folding, systems)
+            self.fold_tracks[folding.mechanism] = solve_folds(folding, travel)
+            self._sides |= glued_sides(folding)
 
     def scene(self, travel: Mapping[str, float]) -> Scene:
         """Everything that is seen at a travel of each mechanism."""
@@ -151,15 +150,11 @@ class Desk(QObject):
         return Scene(self.assembly, frames, self.poses_at(travel), travel, self._sides, DETAIL_MM)
 
     @property
-    def stack(self) -> dict[str, tuple[float, float]]:
-        """From which height to which every panel lies as it goes into the envelope."""
-        if self._stack is None:
-            self._stack = {}
-            if self.assembly is not None and self.assembly.foldings:
-                examination = Examination(self.assembly, self.session.catalog, self.session.design.ways, steps=3)
-                for folding in self.assembly.foldings:
-                    self._stack |= examination.stack_heights(folding)
-        return self._stack
+    def heights(self) -> dict[str, Heights]:
+        """For each mechanism that folds, from which height to which its panels lie as it goes into the envelope."""
+        if self._heights is None:
+            self._heights = {f.mechanism: stack_heights(f) for f in self.assembly.foldings} if self.assembly is not None else {}
+        return self._heights
 
     def _ask(self) -> None:
         """Checks the current design, once the coarse answer to the last request is there: so each step of a drag is answered."""

@@ -111,7 +111,7 @@ class EdgeView(QWidget):
         bars = self._still + find_edge_bars(assembly, poses, axis=axis, at_mm=at, only=list(poses))
         if not assembly.foldings:
             return bars
-        lift = spread_of(assembly, {f.mechanism: self.desk.stack for f in assembly.foldings})
+        lift = spread_of(assembly, self.desk.heights)
         raised = tuple(bar if bar.part == "card.back" else replace(bar, low=bar.low + lift, high=bar.high + lift) for bar in bars)
         return raised + self._folded(at, lift)
 
@@ -124,7 +124,8 @@ class EdgeView(QWidget):
             frames = track.frames_at(track.folding.posted_at)
             front = assembly.by_id.get("card.front")
             up = lift + (front.z_mm if front is not None else 0.0) if track.folding.kind == "face" else 0.0
-            for bar in find_fold_bars(track.folding, frames, self.desk.stack, axis=self.view.section_axis, at_mm=at):
+            heights = self.desk.heights[track.folding.mechanism]
+            for bar in find_fold_bars(track.folding, frames, heights, axis=self.view.section_axis, at_mm=at):
                 if bar.part not in assembly.by_id:
                     bars[bar.part] = (*bars.get(bar.part, ()), replace(bar, low=bar.low + up, high=bar.high + up))
         return tuple(bar for found in bars.values() for bar in found)

@@ -8,14 +8,13 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Any
 
-import numpy as np
 import shapely
 
+from lexipod.assembly import Folding
 from lexipod.checks.examination import Examination, mean_width, middle_of
 from lexipod.checks.finding import Finding
 from lexipod.checks.fold_flat import bound_finding
 from lexipod.closures import Closing, magnet_discs
-from lexipod.geometry.space import apply_frame
 from lexipod.motion.closed import laid_flat, posted_regions
 
 EDGE_MM = 1.0
@@ -125,27 +124,22 @@ def _met(examination: Examination, closing: Closing) -> Iterator[tuple[str, Any,
     for folding in assembly.foldings:
         if folding.kind == "face":
             track = examination.fold_track(folding.mechanism)
-            for panel in folding.panels:
-                if not panel.base and folding.rigid[panel.id] != folding.rigid[folding.ground]:
-                    last = apply_frame(track.frames[panel.id], panel.corners)[..., :2]
-                    if np.isfinite(last).all():
-                        shown = laid_flat(panel.region, track.frames[panel.id][0])
-                        yield panel.id, shapely.difference(shown, page).buffer(EDGE_MM) if closing.kind == "band" else shown, folding.drive.rest
+            loose = [p for p in folding.panels if not p.base and folding.rigid[p.id] != folding.rigid[folding.ground]]
+            for panel in loose if track.reached[0] else ():
+                shown = laid_flat(panel.region, track.frames[panel.id][0])
+                yield panel.id, shapely.difference(shown, page).buffer(EDGE_MM) if closing.kind == "band" else shown, folding.drive.rest
         elif closing.kind == "seal":
-            yield from _between(examination, folding, page)
+            yield from _between(examination, folding)
 
 
-def _between(examination: Examination, folding: Any, page: Any) -> Iterator[tuple[str, Any, float | None]]:
-    """Panels between the pages that reach the free edge: the strip would be glued round them."""
+def _between(examination: Examination, folding: Folding) -> Iterator[tuple[str, Any, float | None]]:
+    """What lies loose between the outer panels and reaches the free edge, as a slider leaf: the strip would hold it there."""
     card = examination.assembly.card
-    laid = posted_regions(folding)
-    heights = examination.stack_heights(folding)
-    top = max(high for _, high in heights.values())
+    laid, heights = posted_regions(folding), examination.stack_heights(folding)
+    outer = {folding.rigid[find(heights, key=lambda p: heights[p])] for find in (min, max)}
     edge = shapely.box(card.width_mm - EDGE_MM, -1e3, 1e3, 1e3) if card.fold == "left" else shapely.box(-1e3, -1e3, 1e3, EDGE_MM)
     for panel in folding.panels:
-        low, high = heights[panel.id]
-        slides = any(j.a == panel.id and j.kind == "slide" for j in folding.joints)
-        if panel.base or panel.id not in laid or low <= 1e-9 or high >= top - 1e-9 or not slides:
+        if panel.base or panel.spins or panel.id not in laid or folding.rigid[panel.id] in outer:
             continue
         reaching = shapely.intersection(laid[panel.id], edge)
         if not reaching.is_empty:

@@ -19,13 +19,11 @@ from lexipod.geometry.frames import Array, apply_pose, transform_regions
 from lexipod.motion import (
     Clearance,
     Crossing,
-    FoldSystem,
     FoldTrack,
     FreeRange,
     System,
     Track,
     find_free_range,
-    fold_systems,
     measure_clearances,
     measure_crossings,
     solve_folds,
@@ -54,7 +52,6 @@ class Examination:
         self._ranges: dict[str, FreeRange] = {}
         self._systems: dict[str, System] = {}
         self._regions: dict[str, NDArray[np.object_]] = {}
-        self._folds: dict[str, tuple[FoldSystem, ...]] = {}
         self._made: dict[object, Any] = {}
 
     def once(self, key: object, make: Callable[[], T]) -> T:
@@ -105,25 +102,19 @@ class Examination:
         if folding is None:
             raise ValueError(f"{mechanism} does not fold")
         key = ("fold-at", mechanism, travel.tobytes())
-        return self.once(key, lambda: solve_folds(folding, travel, systems=self._fold_systems(folding)))
-
-    def _fold_systems(self, folding: Folding) -> tuple[FoldSystem, ...]:
-        """The equations of what folds; they keep their march."""
-        if folding.mechanism not in self._folds:
-            self._folds[folding.mechanism] = fold_systems(folding)
-        return self._folds[folding.mechanism]
+        return self.once(key, lambda: solve_folds(folding, travel))
 
     def stack_heights(self, folding: Folding) -> dict[str, tuple[float, float]]:
         """From which height to which every panel lies in the state that is posted, laid on what is under it.
 
         Panels that lie over one another by more than a square millimetre are stacked in the state's order.
         """
-        return self.once(("stack", folding.mechanism), lambda: stack_heights(folding, self._fold_systems(folding)))
+        return self.once(("stack", folding.mechanism), lambda: stack_heights(folding))
 
     @property
     def closing(self) -> Closing | None:
         """What keeps the card shut; None for nothing."""
-        return self.once("closing", lambda: close_card(self.assembly, {f.mechanism: self.stack_heights(f) for f in self.assembly.foldings}))
+        return close_card(self.assembly)
 
     @cached_property
     def clearances(self) -> tuple[Clearance, ...]:

@@ -69,7 +69,7 @@ def fold_events(examination: Examination, mechanism: str) -> tuple[RibbonEvent, 
     if not track.reached.all():
         reached = track.travel[track.reached]
         last = float(reached[np.argmax(np.abs(reached - drive.rest))]) if len(reached) else drive.rest
-        events.append(RibbonEvent("stop-end", last, "the folds’ end"))
+        events.append(RibbonEvent("stop-end", last, "dead end"))
     return tuple(sorted(events, key=lambda e: e.travel))
 
 

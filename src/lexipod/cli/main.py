@@ -24,6 +24,7 @@ from lexipod.fitting import fit_design
 from lexipod.recipes import RECIPES, build_assembly, find_recipe, resolve_parameters, site_for
 from lexipod.recipes.change import add_mechanism, change_design, new_design, parse_card
 from lexipod.units import UnitStyle, format_quantity
+from lexipod.units.quantities import Value
 
 UNUSABLE = 2
 EXAMPLES = """examples:
@@ -275,6 +276,13 @@ def _run_fit(options: argparse.Namespace, catalog: Catalog) -> int:
     keep = [name for names in options.keep for name in names]
     told = fit_design(design, catalog, options.mechanism or ids[0], keep)
     style = UnitStyle(design.ways.units, design.ways.denominator)
+    mechanism = design.find_mechanism(options.mechanism or ids[0])
+    assert mechanism is not None
+    recipe = find_recipe(mechanism.recipe)
+
+    def shown(name: str, value: Value) -> str:
+        return format_quantity(value, recipe.find_parameter(name).kind, style)
+
     if told.is_free:
         write_design(told.design, options.file)
     if options.json:
@@ -283,7 +291,7 @@ def _run_fit(options: argparse.Namespace, catalog: Catalog) -> int:
     if told.is_free:
         print(f"{design.title}: fits; {len(told.changed)} measures changed")
         for name, (old, new) in told.changed.items():
-            print(f"  {name}: {_shown(old, style)} → {_shown(new, style)}")
+            print(f"  {name}: {shown(name, old)} → {shown(name, new)}")
         return 0
     print(f"{design.title}: does not fit; the file stays as it was")
     for finding in told.blocks:
@@ -291,14 +299,12 @@ def _run_fit(options: argparse.Namespace, catalog: Catalog) -> int:
     if told.refusal:
         print(f"  {told.refusal}")
     for wish in told.impossible:
-        print(f"  the wish {wish.name} = {_shown(wish.wanted, style)} makes it impossible; with {_shown(wish.possible, style)} it would fit")
+        print(f"  the wish {wish.name} = {shown(wish.name, wish.wanted)} makes it impossible; with {shown(wish.name, wish.possible)} it would fit")
     return 1
 
 
-def _shown(value: object, style: UnitStyle) -> str:
-    if isinstance(value, tuple):
-        return " × ".join(style.length(v) for v in value)
-    return style.length(value) if isinstance(value, float) else str(value)
+def _unit(recipe: str, name: str) -> str:
+    return "deg" if find_recipe(recipe).find_parameter(name.partition(".")[0]).kind == "angle" else "mm"
 
 
 def _run_yield(options: argparse.Namespace, catalog: Catalog) -> int:
@@ -318,7 +324,9 @@ def _run_yield(options: argparse.Namespace, catalog: Catalog) -> int:
     for spoiler in told.spoilers:
         print(f"  {100 * spoiler.share:.0f} % of the others are spoiled by {spoiler.dimension}")
     for suggestion in told.suggested:
-        changes = " ".join(f"{name}={value:g}mm" for name, value in suggestion.set.items())
+        mechanism = design.find_mechanism(suggestion.mechanism)
+        assert mechanism is not None
+        changes = " ".join(f"{n}={value:g}{_unit(mechanism.recipe, n)}" for n, value in suggestion.set.items())
         print(f"  {100 * suggestion.target:.0f} % with {changes}  [lexipod set --mechanism {suggestion.mechanism}]")
     return 0
 

@@ -17,7 +17,7 @@ from lexipod.drawing.painters_order import Above, Facet, order_facets
 from lexipod.drawing.pens import colour_of_fill
 from lexipod.geometry.frames import Array
 from lexipod.geometry.space import apply_frame, compose_frames, invert_frame, planar_frame
-from lexipod.motion import FoldSystem, FoldTrack, fold_systems, solve_folds
+from lexipod.motion import FoldTrack, solve_folds
 
 LIGHT = np.array([-0.35, 0.45, 0.82]) / np.linalg.norm([-0.35, 0.45, 0.82])
 DARKEST, BRIGHTEST = 0.7, 1.0
@@ -146,13 +146,13 @@ def draw_standing(assembly: Assembly, art: Mapping[str, tuple[Shape, ...]], *, s
     frames: dict[str, Array] = {}
     tracks, sides, travel = [], dict[tuple[str, str], int](), {}
     for k, folding in reversed(list(enumerate(assembly.foldings))):
-        drive, systems = folding.drive, fold_systems(folding)
+        drive = folding.drive
         goes = k == 0 or folding.kind == assembly.foldings[0].kind == "inside"
         at = drive.rest + (share if goes else 0.0) * (drive.end - drive.rest)
-        track = solve_folds(folding, np.linspace(drive.rest, drive.end, 61), systems=systems)
+        track = solve_folds(folding, np.linspace(drive.rest, drive.end, 61))
         frames |= track.frames_at(at)
         tracks.append(track)
-        sides |= glued_sides(folding, systems)
+        sides |= glued_sides(folding)
         travel[folding.mechanism] = at
     camera, _, _ = fit_camera(tracks, *STANDING)
     return draw_folds(Scene(assembly, frames, {}, travel, sides), camera, art=art)
@@ -272,12 +272,12 @@ Sides = dict[tuple[str, str], int]
 """Of two panels that are glued to each other: on which side of the second the first lies (1: its front)."""
 
 
-def glued_sides(folding: Folding, systems: tuple[FoldSystem, ...] | None = None) -> Sides:
+def glued_sides(folding: Folding) -> Sides:
     """The sides on which panels of one body lie over one another, from the order in the flat states."""
     at = np.array([state.at for state in folding.states])
     if not len(at):
         return {}
-    track = solve_folds(folding, at, systems=systems)
+    track = solve_folds(folding, at)
     sides: Sides = {}
     for k, state in enumerate(folding.states):
         rank = order_at(folding, state.at)

@@ -10,7 +10,7 @@ import shapely
 
 from lexipod.assembly import Assembly, Folding, order_at
 from lexipod.geometry.frames import Array
-from lexipod.motion.folds import FoldSystem, solve_folds
+from lexipod.motion.folds import solve_folds
 
 LAID_ON_MM2 = 1.0
 Heights = dict[str, tuple[float, float]]
@@ -21,18 +21,18 @@ def laid_flat(region: Any, frame: Array) -> Any:
     return shapely.transform(region, lambda xy: xy @ frame[:2, :2].T + frame[:2, 3])
 
 
-def posted_regions(folding: Folding, systems: tuple[FoldSystem, ...] | None = None) -> dict[str, Any]:
+def posted_regions(folding: Folding) -> dict[str, Any]:
     """Every panel as it lies in the state in which the card is posted, seen from the front; those that get there."""
-    track = solve_folds(folding, np.array([folding.posted_at]), systems=systems)
+    track = solve_folds(folding, np.array([folding.posted_at]))
     return {p.id: laid_flat(p.region, track.frames[p.id][0]) for p in folding.panels if np.isfinite(track.frames[p.id]).all()}
 
 
-def stack_heights(folding: Folding, systems: tuple[FoldSystem, ...] | None = None) -> Heights:
+def stack_heights(folding: Folding) -> Heights:
     """From which height to which every panel lies in the state that is posted (mm), laid on what is under it.
 
     Panels that lie over one another by more than a square millimetre are stacked in the state's order.
     """
-    laid, rank = posted_regions(folding, systems), order_at(folding, folding.posted_at)
+    laid, rank = posted_regions(folding), order_at(folding, folding.posted_at)
     heights: Heights = {}
     for panel in sorted(folding.panels, key=lambda p: rank[p.id]):
         low = 0.0

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, field
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -355,14 +356,15 @@ def _joint_frames(joint: FoldJoint) -> tuple[Array, Array]:
     return np.asarray(joint.place), np.column_stack([np.eye(3), np.zeros(3)])
 
 
+@lru_cache(maxsize=16)
 def fold_systems(folding: Folding) -> tuple[FoldSystem, ...]:
-    """The equations of all stages; they keep their march, so solving again is quick."""
+    """The equations of all stages. They keep their march, and are kept for the last few foldings, so solving again is quick."""
     return tuple(FoldSystem(folding, stage) for stage in folding.stages)
 
 
-def solve_folds(folding: Folding, travel: Array, *, systems: tuple[FoldSystem, ...] | None = None) -> FoldTrack:
+def solve_folds(folding: Folding, travel: Array) -> FoldTrack:
     """Frames of all panels at the given openings (degrees of the drive), in any order."""
-    systems = systems or fold_systems(folding)
+    systems = fold_systems(folding)
     travel = np.asarray(travel, dtype=float)
     bounds = np.array([s.stage.end for s in systems[:-1]])
     rising = systems[-1].stage.end >= systems[0].stage.start
