@@ -7,7 +7,7 @@ import contextlib
 import numpy as np
 import shapely
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
+from PySide6.QtGui import QBrush, QColor, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF, QResizeEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from lexipod.app.card_picture import CardPicture
@@ -58,6 +58,7 @@ class CardView(QWidget):
         view.travel_changed.connect(self.update)
         view.picked_changed.connect(self.update)
         view.section_changed.connect(self.update)
+        view.overlay_changed.connect(self.update)
         view.hidden_changed.connect(self.update)
         view.station_changed.connect(self._station_changed)
 
@@ -151,7 +152,7 @@ class CardView(QWidget):
         if assembly is None:
             return ()
         current = self.desk.current
-        return tuple(h for h in assembly.handles if self.view.station in h.stations and h.mechanism == current)
+        return tuple(h for h in assembly.handles if self.view.station in h.stations and (h.mechanism == current or h.parameter.startswith("item.")))
 
     def _value(self, handle: Handle) -> float:
         value = find_value(self.session.design, handle.mechanism, handle.parameter)
@@ -180,6 +181,14 @@ class CardView(QWidget):
             self._measures.append(lay_measure(None, text, self.to_view(*a), self.to_view(*b), -away, taken, bounds))
 
     def _handle_point(self, handle: Handle) -> QPointF:
+        """Where a handle is: that of an item goes with the part that carries it."""
+        assembly = self.desk.assembly
+        if handle.parameter.startswith("item.") and assembly is not None:
+            part = assembly.by_id.get(f"{handle.mechanism}.item-{handle.parameter.split('.')[1]}")
+            pose = None if part is None else self.desk.poses_at(self.view.travel).get(part.id)
+            if part is not None and pose is not None and np.isfinite(pose).all():
+                x, y = apply_pose(pose, [(part.box[0] + part.box[1]) / 2])[0]
+                return self.to_view(float(x), float(y))
         return self.to_view(*handle.at)
 
     def _handle_at(self, point: QPointF) -> Handle | None:
@@ -430,6 +439,7 @@ class CardView(QWidget):
             paint_folds(painter, drawing, self.theme, origin=self.picture.origin, pixels_per_mm=self.picture.scale)
         else:
             self.picture.paint(painter, poses, hidden=self.view.shows_hidden and self.view.station not in ("card", "sheets"))
+        self._paint_overlay(painter, poses)
         self._paint_closing(painter)
         self._paint_ghost(painter)
         self._paint_picked(painter, poses)
@@ -497,6 +507,34 @@ class CardView(QWidget):
                     painter.drawPath(make_path((self.desk.assembly.by_id[part].outline,)))
         painter.restore()
 
+    def _paint_overlay(self, painter: QPainter, poses: dict[str, np.ndarray]) -> None:
+        """A free zone: what is taken hatched, what is free ringed by a line of dots."""
+        overlay, assembly = self.view.overlay, self.desk.assembly
+        if overlay is None or assembly is None or overlay.part not in assembly.by_id or self.shows_folds:
+            return
+        pose = poses.get(overlay.part)
+        pose = np.asarray(assembly.by_id[overlay.part].home) if pose is None else pose
+        if not np.isfinite(pose).all():
+            return
+        caution, accent, veil = QColor(self.theme.alarm), QColor(self.theme.accent), QColor(self.theme.sheet)
+        veil.setAlpha(150)
+        for polygons, is_free in ((overlay.taken, False), (overlay.free, True)):
+            path = QPainterPath()
+            path.setFillRule(Qt.FillRule.OddEvenFill)
+            for rings in polygons:
+                for ring in rings:
+                    path.addPolygon(QPolygonF([self.to_view(float(x), float(y)) for x, y in apply_pose(pose, ring)]))
+            painter.fillPath(path, veil)
+            if is_free:
+                wash = QColor(accent)
+                wash.setAlpha(34)
+                painter.fillPath(path, wash)
+                painter.setPen(QPen(accent, 1.6, Qt.PenStyle.DotLine))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.drawPath(path)
+            else:
+                painter.fillPath(path, QBrush(caution, Qt.BrushStyle.BDiagPattern))
+
     def _paint_picked(self, painter: QPainter, poses: dict[str, np.ndarray]) -> None:
         assert self.desk.assembly is not None
         painter.save()
@@ -545,7 +583,7 @@ class CardView(QWidget):
         painter.setPen(QPen(QColor("#274872"), 2.0))
         for sign in (1, -1):
             painter.drawLine(at + along * (sign * (size + 1)), at + along * (sign * (size + 6)))
-        if handle.parameter == "shift":
+        if handle.parameter == "shift" or handle.parameter.startswith("item."):
             self._paint_whole(painter, at, size, hot=hot)
             return
         diamond = QPolygonF([at + QPointF(0, -size), at + QPointF(size, 0), at + QPointF(0, size), at + QPointF(-size, 0)])

@@ -10,8 +10,10 @@ import msgspec
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QHideEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QShowEvent
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
+from lexipod.app.findings_view import WrappingButton
+from lexipod.app.job import Job
 from lexipod.app.look import Theme, font
 from lexipod.app.painter import PreparedLayer, paint_folds, paint_items, pose_transform, prepare_layer
 from lexipod.app.session import Session
@@ -20,16 +22,20 @@ from lexipod.checks import Examination, run_checks
 from lexipod.design import Design, Quarter
 from lexipod.drawing import STANDING, Camera, Scene, draw_folds, fit_camera, glued_sides, part_layers
 from lexipod.errors import LexipodError
+from lexipod.fitting import Proposal
 from lexipod.motion import FoldTrack, System, Track, solve_folds, solve_track
 from lexipod.recipes import RECIPES, Recipe, build_assembly
 from lexipod.recipes.change import add_mechanism
 from lexipod.recipes.parameters import VERBS, Verb
+from lexipod.units import parse_quantity
 
 PICTURE_PX = 176
 STEPS = 49
 TICK_MS = 50
 ROUND_SECONDS = 4.0
 COLUMNS = 3
+MOST_ANSWERS = 4
+LARGEST_WISH_MM = 400.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -193,6 +199,8 @@ class Chooser(QWidget):
 
     chosen = Signal(str, int)
     left = Signal()
+    wished = Signal(object)
+    said = Signal(str)
 
     def __init__(self, session: Session, theme: Theme, *, make: Callable[[Recipe, Design, Session], Sample] = make_sample) -> None:
         super().__init__()
@@ -222,6 +230,14 @@ class Chooser(QWidget):
             self.buttons[verb] = button
             words.addWidget(button, k // 3, k % 3)
         outer.addLayout(words)
+        outer.addLayout(self._wish_row())
+        self.answers = QWidget()
+        self.answers.setObjectName("ground")
+        self.answer_rows = QVBoxLayout(self.answers)
+        self.answer_rows.setContentsMargins(0, 0, 0, 0)
+        self.answer_rows.setSpacing(4)
+        self.answers.hide()
+        outer.addWidget(self.answers)
         area = QScrollArea()
         area.setWidgetResizable(True)
         area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -235,6 +251,69 @@ class Chooser(QWidget):
         self.timer = QTimer(self)
         self.timer.setInterval(TICK_MS)
         self.timer.timeout.connect(self._tick)
+
+    def _wish_row(self) -> QHBoxLayout:
+        """A picture's size, from which mechanisms are proposed."""
+        self.job = Job(self, done=self._propose, failed=self._no_proposal)
+        self.wish = QLineEdit()
+        self.wish.setPlaceholderText("45 x 30 mm")
+        self.wish.setAccessibleName("Size of the picture to reveal, width x height")
+        self.wish.setFixedWidth(150)
+        self.wish.returnPressed.connect(self.find_ways)
+        self.finder = QPushButton("which can?")
+        self.finder.clicked.connect(self.find_ways)
+        row = QHBoxLayout()
+        row.addWidget(QLabel("or reveal a picture of"))
+        row.addWidget(self.wish)
+        row.addWidget(self.finder)
+        row.addStretch(1)
+        return row
+
+    def find_ways(self) -> None:
+        """Asks which mechanisms can reveal a picture of the wanted size; the same again gives up."""
+        if self.job.is_running:
+            self.job.stop()
+            self._no_proposal("Stopped.")
+            return
+        text = self.wish.text().strip()
+        if text[-1:].isdigit():
+            text += f" {self.session.style.unit}"
+        try:
+            size = parse_quantity(text, "point")
+        except LexipodError as error:
+            self.said.emit(str(error))
+            return
+        assert isinstance(size, tuple)
+        if not all(1.0 <= v <= LARGEST_WISH_MM for v in size):
+            self.said.emit(f"A picture is 1 to {LARGEST_WISH_MM:g} mm wide and high.")
+            return
+        self.finder.setText("stop")
+        design = self.session.design
+        self.job.start("propose", design.card, design.ways, *size)
+
+    def _no_proposal(self, text: str) -> None:
+        self.finder.setText("which can?")
+        self.said.emit(text)
+
+    def _propose(self, found: tuple[Proposal, ...]) -> None:
+        """Shows the ranked answers: those that can as buttons, the others with the reason."""
+        self.finder.setText("which can?")
+        while (item := self.answer_rows.takeAt(0)) is not None:
+            widget = item.widget()
+            if widget is not None:
+                widget.deleteLater()
+        sure = [p for p in found if p.design is not None]
+        for k, proposal in enumerate(sure[:MOST_ANSWERS]):
+            words = "free to move" if proposal.verdict == "free" else "with something to watch"
+            button = WrappingButton(f"{k + 1}. {proposal.name}: {words}, {proposal.reason}", is_main=k == 0)
+            button.clicked.connect(lambda _=False, design=proposal.design: self.wished.emit(design))
+            self.answer_rows.addWidget(button)
+        never = QLabel("Not: " + " ".join(f"{p.name} ({p.reason})" for p in found if p.design is None))
+        never.setWordWrap(True)
+        never.setObjectName("small")
+        never.setVisible(len(sure) < len(found))
+        self.answer_rows.addWidget(never)
+        self.answers.show()
 
     def ask(self, verb: Verb) -> None:
         """Shows those that do this; the same again shows all."""

@@ -41,6 +41,9 @@ def ruler_step(design: Design, *, fine: bool) -> float:
 
 def find_value(design: Design, mechanism_id: str, name: str) -> Value:
     """The value of a handle's parameter; ``shift`` is the place of the whole mechanism, ``pivot.x`` half of a place."""
+    if name.startswith("item."):
+        item = design.find_item(name.split(".")[1])
+        return item.at if item is not None else (0.0, 0.0)
     mechanism = design.find_mechanism(mechanism_id)
     assert mechanism is not None
     values: dict[str, Value] = {**mechanism.parameters, "shift": mechanism.shift}
@@ -51,7 +54,7 @@ def parameter_of(design: Design, mechanism_id: str, name: str) -> Parameter | No
     """The parameter behind a handle; None for the place of the whole mechanism."""
     mechanism = design.find_mechanism(mechanism_id)
     base = name.partition(".")[0]
-    return None if base == "shift" or mechanism is None else find_recipe(mechanism.recipe).find_parameter(base)
+    return None if base in ("shift", "item") or mechanism is None else find_recipe(mechanism.recipe).find_parameter(base)
 
 
 def snapped(design: Design, handle: Handle, value: float, *, fine: bool) -> float:

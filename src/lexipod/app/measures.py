@@ -77,12 +77,12 @@ def measure_text(handle: Handle, value: float, style: UnitStyle, *, kind: str = 
 
 def measured_handles(handles: tuple[Handle, ...], width_mm: float, height_mm: float) -> list[Handle]:
     """The handles as measures on a card of this size: a place has two, along both of its directions from the card's edges; the
-    place of a whole mechanism has none."""
+    place of a whole mechanism or of an item has none."""
     out = []
     for handle in handles:
         if handle.cross is None:
             out.append(handle)
-        elif handle.parameter != "shift":
+        elif handle.parameter != "shift" and not handle.parameter.startswith("item."):
             for axis, direction in (("x", handle.direction), ("y", handle.cross)):
                 x, y = handle.at
                 foot = (

@@ -11,13 +11,16 @@ from PySide6.QtWidgets import QButtonGroup, QCheckBox, QGridLayout, QHBoxLayout,
 from lexipod.app.desk import Desk
 from lexipod.app.drag import ruler_step
 from lexipod.app.fields import QuantityField, choice_box, labelled, set_choice
+from lexipod.app.job import Job
 from lexipod.app.panel import Panel
 from lexipod.app.session import Session
 from lexipod.errors import LexipodError
+from lexipod.fitting import Fitted
 from lexipod.recipes import Parameter, find_recipe, resolve_parameters, site_for
 from lexipod.recipes.build import own_site
 from lexipod.recipes.change import without_mechanism
 from lexipod.recipes.lay import EXITS
+from lexipod.units import format_quantity
 
 ARROWS = {"left": "← left", "right": "right →", "up": "↑ up", "down": "down ↓"}
 
@@ -31,6 +34,9 @@ class MechanismPanel(Panel):
         super().__init__(session, desk)
         self._fields: dict[str, Any] = {}
         self._shown: object = ""
+        self.pinned: set[tuple[str, str]] = set()
+        self._fit_from = session.design
+        self.fitting = Job(self, done=self._fitted, failed=self._fit_ended)
         self.help = QLabel()
         self.help.setObjectName("small")
         self.help.setWordWrap(True)
@@ -136,13 +142,17 @@ class MechanismPanel(Panel):
         size_anew.setToolTip("Sizes every measure for this card, keeping the choices that make it what it is.")
         size_anew.clicked.connect(self._size_anew)
         row.addWidget(size_anew)
+        self.fit_button = QPushButton("fit for me")
+        self.fit_button.setToolTip("Sizes what is not pinned so that nothing blocks, with the largest margin (Ctrl+F).")
+        self.fit_button.clicked.connect(self.fit)
         top.addLayout(row)
         last = QHBoxLayout()
         remove = QPushButton("take it off the card")
         remove.setObjectName("quiet")
         remove.clicked.connect(self.remove_whole)
-        last.addWidget(remove)
+        last.addWidget(self.fit_button)
         last.addStretch(1)
+        last.addWidget(remove)
         top.addLayout(last)
         groups: dict[str, list[Parameter]] = {}
         for parameter in recipe.parameters:
@@ -151,9 +161,61 @@ class MechanismPanel(Panel):
         for group, parameters in groups.items():
             sheet = self.sheet(group)
             for parameter in parameters:
-                sheet.addWidget(labelled(parameter.label, self._field(parameter)))
+                sheet.addWidget(self._with_pin(parameter, labelled(parameter.label, self._field(parameter))))
         self.column.addStretch(1)
         self.help.setText("Pick a measure here or on the card. Enter takes it, Ctrl+Z takes it back.")
+
+    def _with_pin(self, parameter: Parameter, row: QWidget) -> QWidget:
+        """The row of a measure with a box by which it is pinned for fitting."""
+        if parameter.kind not in ("length", "point", "angle", "count"):
+            return row
+        pin = QCheckBox("keep")
+        pin.setToolTip("Pinned: “fit for me” leaves this measure as it is.")
+        pin.setAccessibleName(f"keep {parameter.label}")
+        key = (self.mechanism.id, parameter.name)
+        pin.setChecked(key in self.pinned)
+        pin.toggled.connect(lambda on, key=key: self.pinned.add(key) if on else self.pinned.discard(key))
+        layout = row.layout()
+        assert isinstance(layout, QHBoxLayout)
+        layout.addWidget(pin)
+        return row
+
+    def fit(self) -> None:
+        """Sizes what is not pinned; the same again gives up."""
+        if self.fitting.is_running:
+            self.fitting.stop()
+            self._fit_ended("Fitting was stopped; nothing was changed.")
+            return
+        if self.mechanism is None:
+            self.said.emit("There is no mechanism to fit yet.")
+            return
+        keep = tuple(name for owner, name in sorted(self.pinned) if owner == self.mechanism.id)
+        self._fit_from = self.session.design
+        self.fit_button.setText("stop fitting")
+        self.fitting.start("fit", self.session.design, self.mechanism.id, keep)
+
+    def _fit_ended(self, text: str) -> None:
+        if self._fields:
+            self.fit_button.setText("fit for me")
+        self.said.emit(text)
+
+    def _fitted(self, told: Fitted) -> None:
+        if self.session.design != self._fit_from:
+            self._fit_ended("The card was changed meanwhile; fit it again.")
+            return
+        if told.is_free:
+            self.session.edit(told.design, text="fit for me")
+            count = len(told.changed)
+            self._fit_ended(f"It fits: {count} measures changed." if count else "It fits as it is; no margin can be won by small changes.")
+            return
+        recipe, style = find_recipe(self.mechanism.recipe), self.session.style
+        wishes = [
+            f"with {recipe.find_parameter(w.name).label} {format_quantity(w.possible, recipe.find_parameter(w.name).kind, style)} instead of "
+            f"{format_quantity(w.wanted, recipe.find_parameter(w.name).kind, style)} it would fit"
+            for w in told.impossible
+        ]
+        why = told.refusal or (told.blocks[0].title if told.blocks else "")
+        self._fit_ended(f"It does not fit round what is pinned: {'; '.join(wishes) or why}.")
 
     def _exits(self, parameter: Parameter) -> QWidget:
         holder = QWidget()

@@ -27,18 +27,34 @@ class Station:
 
 
 STATIONS: tuple[Station, ...] = (
-    Station("card", "Card", ("envelope", "outline", "stands-out", "spine", "closure"), "Which card, from which paper, in which envelope."),
+    Station("card", "Card", ("envelope", "outline", "stands-out", "spine", "closure", "post"), "Which card, from which paper, in which envelope."),
     Station(
         "mechanism",
         "Mechanism",
-        ("land", "held", "height", "spare-foam", "spacer-shows", "crowded", "cue", "bending", "slope", "fold", "flap", "trial"),
+        (
+            "land",
+            "held",
+            "height",
+            "spare-foam",
+            "spacer-shows",
+            "crowded",
+            "cue",
+            "bending",
+            "slope",
+            "support",
+            "foam-seen",
+            "item",
+            "fold",
+            "flap",
+            "trial",
+        ),
         "What moves, and its measures.",
     ),
     Station("travel", "Travel", ("travel", "stop", "clearance", "crossing", "push", "spin"), "How far it goes, and what stops it."),
     Station(
         "fit",
         "Fit",
-        ("slot-hidden", "reveal-rest", "reveal-end", "jam", "buckling", "reach", "wobble", "catch", "writing"),
+        ("slot-hidden", "reveal-rest", "reveal-end", "jam", "buckling", "reach", "wobble", "catch", "writing", "effort", "finger-room"),
         "What stands in the way, and the cure.",
     ),
     Station("sheets", "Sheets", (), "What to cut, at true size."),

@@ -2,14 +2,28 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 from PySide6.QtCore import QObject, Signal
 
 from lexipod.checks import Finding
+from lexipod.design import Design
 from lexipod.drawing.edge import Axis
+from lexipod.geometry.frames import Array
+
+
+@dataclass(frozen=True, eq=False)
+class Overlay:
+    """A free zone to show: on which part, what is free of it and what is taken, each as polygons of rings in the part's frame."""
+
+    part: str
+    free: tuple[tuple[Array, ...], ...]
+    taken: tuple[tuple[Array, ...], ...]
 
 
 class ViewState(QObject):
-    """Station, travel of each mechanism, picked parts and finding, section line, theme."""
+    """Station, travel of each mechanism, picked parts and finding, section line, theme. ``kept`` is the version that was set
+    aside to compare with."""
 
     station_changed = Signal(str)
     travel_changed = Signal()
@@ -17,6 +31,7 @@ class ViewState(QObject):
     section_changed = Signal()
     hidden_changed = Signal()
     look_changed = Signal()
+    overlay_changed = Signal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -29,6 +44,8 @@ class ViewState(QObject):
         self.section_axis: Axis = "y"
         self.section_share = 0.5
         self.shows_hidden = True
+        self.overlay: Overlay | None = None
+        self.kept: Design | None = None
 
     def go_to(self, station: str) -> None:
         """Turns to a station."""
@@ -66,6 +83,12 @@ class ViewState(QObject):
         """Moves the cut: ``share`` of the card's width (axis y) or height (axis x)."""
         self.section_axis, self.section_share = axis, min(1.0, max(0.0, share))
         self.section_changed.emit()
+
+    def set_overlay(self, overlay: Overlay | None) -> None:
+        """Shows a free zone on the card, or none."""
+        if overlay is not self.overlay:
+            self.overlay = overlay
+            self.overlay_changed.emit()
 
     def set_hidden(self, shows: bool) -> None:
         """Shows or leaves out hidden edges."""

@@ -6,11 +6,11 @@ import functools
 from collections.abc import Callable
 from pathlib import Path
 
+import msgspec
 from PySide6.QtCore import QSettings, Qt
 from PySide6.QtGui import QCloseEvent, QKeyEvent
 from PySide6.QtWidgets import (
     QFileDialog,
-    QFrame,
     QHBoxLayout,
     QLabel,
     QMainWindow,
@@ -30,6 +30,8 @@ from lexipod.app.desk import Desk
 from lexipod.app.edge_view import EdgeView
 from lexipod.app.exporting import Exporting
 from lexipod.app.findings_view import FindingsView
+from lexipod.app.fit_panel import FitPanel
+from lexipod.app.job import Job
 from lexipod.app.look import DAY, NIGHT, Theme, style_sheet
 from lexipod.app.mechanism_panel import MechanismPanel
 from lexipod.app.messages import MessageStrip
@@ -44,7 +46,7 @@ from lexipod.checks import Remedy
 from lexipod.demo import demo_names, load_demo
 from lexipod.design import Design
 from lexipod.errors import LexipodError
-from lexipod.recipes import find_recipe
+from lexipod.recipes import build_assembly, find_recipe
 from lexipod.recipes.change import add_mechanism, change_design
 
 COLUMN_PX = 396
@@ -156,6 +158,8 @@ class MainWindow(QMainWindow):
         self.left.addWidget(self.templates)
         self.chooser = Chooser(self.session, self.theme)
         self.chooser.chosen.connect(self.put_on_card)
+        self.chooser.wished.connect(self.take_proposal)
+        self.chooser.said.connect(self.say)
         self.chooser.left.connect(self._show_bench)
         self.left.addWidget(self.chooser)
         return self.left
@@ -172,31 +176,20 @@ class MainWindow(QMainWindow):
         self.travel_panel = TravelPanel(self.session, self.desk, self.view, edge)
         self.findings = FindingsView(self.session, self.desk, self.view, self.theme, apply=self.apply_remedy)
         self.sheets_panel = SheetsPanel(self.session, self.desk, self.templates, self.export)
-        fit = QWidget()
-        fit.setObjectName("column")
-        column = QVBoxLayout(fit)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(8)
-        frame = QFrame()
-        frame.setObjectName("sheet")
-        holder = QVBoxLayout(frame)
-        holder.setContentsMargins(4, 4, 4, 4)
-        holder.addWidget(edge())
-        column.addWidget(frame)
-        column.addWidget(self.findings, 1)
+        self.fit_panel = FitPanel(self.session, self.desk, self.view, self.theme, self.findings, edge)
         self.right = QStackedWidget()
         self.right.setFixedWidth(COLUMN_PX)
         self.panels = {
             "card": self.card_panel,
             "mechanism": self.mechanism_panel,
             "travel": self.travel_panel,
-            "fit": fit,
+            "fit": self.fit_panel,
             "sheets": self.sheets_panel,
         }
         for panel in self.panels.values():
             self.right.addWidget(panel)
         self.mechanism_panel.choosing.connect(self.choose_mechanism)
-        for said in (self.card_panel, self.mechanism_panel, self.travel_panel, self.sheets_panel):
+        for said in (self.card_panel, self.mechanism_panel, self.travel_panel, self.sheets_panel, *self.fit_panel.panels):
             said.said.connect(self.say)
         return self.right
 
@@ -260,6 +253,21 @@ class MainWindow(QMainWindow):
         self.desk.use(made.mechanisms[-1].id)
         self._show_bench()
 
+    def take_proposal(self, made: Design) -> None:
+        """A mechanism that was sized for a wish, put on the card."""
+        design, wanted = self.session.design, made.mechanisms[0]
+        taken = {m.id for m in design.mechanisms}
+        name = next(f"m{k}" for k in range(1, 99) if f"m{k}" not in taken)
+        both = msgspec.structs.replace(design, mechanisms=(*design.mechanisms, msgspec.structs.replace(wanted, id=name)))
+        try:
+            build_assembly(both, self.session.catalog)
+        except LexipodError as error:
+            self.say(str(error))
+            return
+        self.session.edit(both, text=f"put {find_recipe(wanted.recipe).name} on the card")
+        self.desk.use(name)
+        self._show_bench()
+
     def _size_ribbon(self) -> None:
         share = {"travel": 0.38, "fit": 0.29, "mechanism": 0.235}.get(self.view.station, 0.3)
         wanted = self.ribbon.sizeHint().height() + 14
@@ -284,6 +292,7 @@ class MainWindow(QMainWindow):
             part.update()
         self.chooser.theme = self.theme
         self.bench.set_theme(self.theme)
+        self.fit_panel.heights.set_theme(self.theme)
         self.findings.refresh()
 
     def say(self, text: str) -> None:
@@ -305,6 +314,7 @@ class MainWindow(QMainWindow):
 
     def _start(self, design: Design, *, demo_name: str = "") -> None:
         self.view.travel.clear()
+        self.view.kept = None
         self.view.pick(())
         self.session.start(design, demo_name=demo_name)
         self.view.go_to("card")
@@ -444,6 +454,11 @@ class MainWindow(QMainWindow):
         """Turns the current mechanism by a quarter."""
         self.mechanism_panel.turn_whole()
 
+    def fit_mechanism(self) -> None:
+        """Sizes the current mechanism round what is pinned."""
+        self.view.go_to("mechanism")
+        self.mechanism_panel.fit()
+
     def next_mechanism(self) -> None:
         """The next mechanism of the card."""
         ids = [m.id for m in self.session.design.mechanisms]
@@ -505,6 +520,35 @@ class MainWindow(QMainWindow):
     def push_back(self) -> None:
         """A little back."""
         self._go_to_share(None, -1 / 36)
+
+    def show_findings(self) -> None:
+        """What stands in the way, at the station Fit."""
+        self._fit_page("findings")
+
+    def show_foam(self) -> None:
+        """Free zones, foam and items."""
+        self._fit_page("foam")
+
+    def show_heights(self) -> None:
+        """Heights and post."""
+        self._fit_page("heights")
+
+    def show_builds(self) -> None:
+        """Simulated builds."""
+        self._fit_page("builds")
+
+    def show_versions(self) -> None:
+        """Two versions side by side, and another size."""
+        self._fit_page("versions")
+
+    def _fit_page(self, page: str) -> None:
+        self.view.go_to("fit")
+        self.fit_panel.turn_to(page)
+
+    def keep_version(self) -> None:
+        """Sets the present version aside."""
+        self.fit_panel.versions.keep_version()
+        self.say("This version is set aside; at Fit, under versions, it stands beside what you change.")
 
     def switch_theme(self) -> None:
         """Day to night and back."""
@@ -569,6 +613,8 @@ class MainWindow(QMainWindow):
             return
         self.settings.setValue("geometry", self.saveGeometry())
         self.desk.close()
+        for job in self.findChildren(Job):
+            job.stop()
         self.autosave.clear()
         self.session.undo_stack.indexChanged.disconnect(self._undo_changed)
         self.session.undo_stack.cleanChanged.disconnect(self.session.file_changed)

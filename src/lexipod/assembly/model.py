@@ -36,7 +36,8 @@ class CardFrame:
 class Assembly:
     """All parts of a card with their joints, drives, zones and needs. Parts are in the order in which they are stacked.
 
-    ``clearances`` are the gaps that single pairs of parts want, in mm; every other pair that meets wants the usual one.
+    ``clearances`` are the gaps that single pairs of parts want, in mm; every other pair that meets wants the usual one. ``strays`` are
+    items whose part is not there any more.
     """
 
     card: CardFrame
@@ -51,6 +52,7 @@ class Assembly:
     ground: str = "card.front"
     foldings: tuple[Folding, ...] = ()
     closure: Closure = NO_CLOSURE
+    strays: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:
         ids = [part.id for part in self.parts]

@@ -23,14 +23,14 @@ class Part:
     ``z_mm`` is the height of its underside over the card's back, ``thickness_mm`` its own (all plies). ``through`` lists the
     levels in which it takes room beyond its own; ``joins`` names the part under it and the part over it; ``over`` names
     parts of the same level that lie under this one wherever they cross. ``stands_out`` allows it past the card's edge; what
-    ``glides`` is meant to rest on what is under it while it moves.
+    ``glides`` is meant to rest on what is under it while it moves. ``item`` is the id of the item that it is, if the maker put it there.
     """
 
     id: str
     name: str
     mechanism: str
     role: Role
-    level: int
+    level: float
     stock: str
     thickness_mm: float
     z_mm: float
@@ -39,7 +39,7 @@ class Part:
     holes: tuple[Array, ...] = ()
     plies: int = 1
     quantity: int = 1
-    through: tuple[int, ...] = ()
+    through: tuple[float, ...] = ()
     joins: tuple[str, ...] = ()
     over: tuple[str, ...] = ()
     stands_out: bool = False
@@ -47,6 +47,7 @@ class Part:
     creases: tuple[tuple[Point, Point, str], ...] = ()
     note: str = ""
     glides: bool = False
+    item: str = ""
 
     def __post_init__(self) -> None:
         if len(self.outline) < 3 or not np.isfinite(self.outline).all():
@@ -89,10 +90,17 @@ class Part:
     def top_mm(self) -> float:
         return self.z_mm + self.thickness_mm
 
-    @property
-    def levels(self) -> frozenset[int]:
+    @cached_property
+    def levels(self) -> frozenset[float]:
         """Every level in which the part takes room."""
         return frozenset((self.level, *self.through))
+
+    def shares_room(self, other: Part) -> bool:
+        """Whether both take room in one level. What the maker put on takes room in the levels of all that lies at its height, and
+        shares it only with what does."""
+        if not self.levels & other.levels:
+            return False
+        return not (self.item or other.item) or (self.z_mm < other.top_mm - 1e-6 and other.z_mm < self.top_mm - 1e-6)
 
     @property
     def size_mm(self) -> tuple[float, float]:

@@ -12,13 +12,14 @@ from typing import Any, TypeVar
 
 import platformdirs
 
+from lexipod.catalog.post import Carrier, Friction, read_carrier, read_friction
 from lexipod.catalog.sizes import Foam, Size
 from lexipod.catalog.stocks import Brad, Stock, grammage_from_basis_weight
 from lexipod.errors import ChoiceError, FileError, LexipodError, MeasureError
 from lexipod.units.lengths import parse_length
 
 T = TypeVar("T")
-TABLES = ("cards", "envelopes", "sheets", "stocks", "foams", "brads")
+TABLES = ("cards", "envelopes", "sheets", "stocks", "foams", "brads", "carriers", "frictions")
 _LARGEST_BYTES = 1_000_000
 
 
@@ -32,6 +33,8 @@ class Catalog:
     stocks: dict[str, Stock] = field(default_factory=dict)
     foams: dict[str, Foam] = field(default_factory=dict)
     brads: dict[str, Brad] = field(default_factory=dict)
+    carriers: dict[str, Carrier] = field(default_factory=dict)
+    frictions: dict[str, Friction] = field(default_factory=dict)
 
     def find_id(self, table: str, name: str) -> str:
         """The id that ``name`` means: a full id, or its last part where only one entry ends so.
@@ -78,6 +81,8 @@ _READERS: dict[str, Callable[[str, dict[str, Any]], Any]] = {
     "stocks": _stock,
     "foams": _foam,
     "brads": _brad,
+    "carriers": read_carrier,
+    "frictions": read_friction,
 }
 
 

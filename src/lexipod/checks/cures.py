@@ -15,6 +15,7 @@ import msgspec
 from lexipod.catalog import Catalog
 from lexipod.checks.examination import COARSE_STEPS, Examination
 from lexipod.checks.finding import Finding, Remedy
+from lexipod.checks.gluing_cures import propose
 from lexipod.checks.outline import envelope_room
 from lexipod.checks.table import run_checks
 from lexipod.design import Card, Design, number_of
@@ -28,8 +29,12 @@ from lexipod.units.quantities import Value
 
 MOST_REMEDIES = 3
 _TRIES = 7
+NEVER_BLOCKING = ("support", "foam-seen", "item", "spare-foam", "post")
+"""Rules that only ever tell something: no cure is judged by them."""
 STEPS_MM = (2.0, 5.0, 10.0, 18.0, 28.0, 40.0)
 _HALVINGS = 4
+MORE_MM = (0.5, 2.0, 5.0)
+"""Where the least amount that cures spoils something else, so much more is tried."""
 
 
 @dataclass(slots=True)
@@ -76,17 +81,23 @@ class _Clinic:
     def judge(self, design: Design, finding: Finding) -> _Trial:
         """The whole check of a changed design."""
         try:
-            found = run_checks(self.examine(design))
+            found = run_checks(self.examine(design), without=("catch", *NEVER_BLOCKING))
+            if not self._worse(found, finding):  # only what is sound so far is looked at for catch points
+                found += run_checks(self.examine(design), rules=("catch",))
         except (LexipodError, ValueError):
             return _Trial(float("inf"), False, ())
         same = next((f for f in found if f.key == finding.key), None)
-        worse = tuple(
+        worse = self._worse(found, finding)
+        warnings = sum(f.severity == "warn" and f.key not in self.warning for f in found)
+        return _Trial(0.0 if same is None else same.missing, same is None, worse, warnings, "" if same is None else same.message)
+
+    def _worse(self, found: tuple[Finding, ...], finding: Finding) -> tuple[Finding, ...]:
+        """What blocks that did not, or blocks worse, besides the finding itself."""
+        return tuple(
             f
             for f in found
             if f.severity == "block" and f.key != finding.key and (f.key not in self.blocking or f.missing > self.blocking[f.key] + 1e-6)
         )
-        warnings = sum(f.severity == "warn" and f.key not in self.warning for f in found)
-        return _Trial(0.0 if same is None else same.missing, same is None, worse, warnings, "" if same is None else same.message)
 
 
 def with_remedies(
@@ -112,9 +123,10 @@ def _remedies(clinic: _Clinic, finding: Finding) -> Iterator[Remedy]:
         found += list(_card_remedies(clinic, finding))
     if finding.rule == "closure" and mechanism is None:
         found += list(_closure_remedies(clinic, finding))
+    found += list(_glued_remedies(clinic, finding))
     if mechanism is not None:
         recipe = find_recipe(mechanism.recipe)
-        levers = recipe.levers.get(finding.rule, ())
+        levers = recipe.levers.get(finding.rule) or (recipe.levers.get("height", ()) if finding.rule == "catch" else ())
         values = resolve_parameters(recipe, own_site(site_for(clinic.design, clinic.catalog), mechanism), mechanism.parameters)
         for order, lever in enumerate(levers):
             if not clinic.is_current():
@@ -145,6 +157,14 @@ def _pull(clinic: _Clinic, finding: Finding, recipe: Recipe, values: Values, lev
     if change is None or not change:
         return None
     trial = clinic.judge(design_for(change), finding)
+    for more in MORE_MM if trial.new_blocks and lever.gains and not _is_counted(recipe, lever) else ():
+        further = changed(_outwards(amount + more)) if amount is not None else None
+        if further is None or not clinic.is_current():
+            break
+        tried = clinic.judge(design_for(further), finding)
+        if tried.is_cured and not tried.new_blocks:
+            trial, change = tried, further
+            break
     if trial.new_blocks or trial.missing > 0.7 * finding.missing:
         return None
     label = _told(recipe, lever, values, change, style)
@@ -314,6 +334,27 @@ def _card_remedies(clinic: _Clinic, finding: Finding) -> Iterator[tuple[tuple[in
                     "Make the card a quarter inch smaller, for the same envelope", {"card": f"{width}x{height}mm", "envelope": card.envelope}, None
                 ),
             )
+
+
+def _glued_remedies(clinic: _Clinic, finding: Finding) -> Iterator[tuple[tuple[int, float], Remedy]]:
+    """What is glued on, moved or rounded: of each kind the first that cures and spoils nothing."""
+    done: set[str] = set()
+    for proposal in propose(clinic.examine(clinic.design), clinic.design, finding):
+        if len(done) >= MOST_REMEDIES or not clinic.is_current():
+            return
+        if proposal.kind in done:
+            continue
+        mechanism = finding.mechanism if "mirror" in proposal.settings else None
+        try:
+            changed = change_design(clinic.design, clinic.catalog, proposal.settings, mechanism=mechanism)
+        except LexipodError:
+            continue
+        if clinic.missing(changed, finding)[0] > 0:
+            continue
+        trial = clinic.judge(changed, finding)
+        if trial.is_cured and not trial.new_blocks:
+            done.add(proposal.kind)
+            yield (1 if trial.new_warnings else 0, -0.5 + 0.01 * len(done)), Remedy(proposal.label, proposal.settings, mechanism)
 
 
 def _closure_remedies(clinic: _Clinic, finding: Finding) -> Iterator[tuple[tuple[int, float], Remedy]]:

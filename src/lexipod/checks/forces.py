@@ -16,6 +16,7 @@ import shapely
 from lexipod.assembly import Arc, Bent, Driven, Grasped, Guided, Pushed, Reached, Segment, Steady
 from lexipod.checks.examination import Examination, extent, middle_of
 from lexipod.checks.finding import Finding, Severity
+from lexipod.checks.rubbing import friction_between
 from lexipod.geometry.frames import Array, apply_pose
 from lexipod.mechanics import euler_load_n, least_guide_mm, tip_deflection_mm
 from lexipod.motion import measure_play
@@ -38,12 +39,19 @@ def guided_lengths(examination: Examination, need: Guided | Pushed) -> tuple[Arr
     return inside, np.maximum(0.0, ends[:, 1] - high)
 
 
+def guide_friction(examination: Examination, need: Guided) -> float:
+    """The highest friction of a part on any of its guides."""
+    by_id = examination.assembly.by_id
+    rubbed = [friction_between(examination.catalog, examination.ways, by_id[need.part], by_id[g]) for g in need.guides if g in by_id]
+    return max(rubbed, default=examination.ways.friction)
+
+
 def check_jam(examination: Examination) -> Iterator[Finding]:
     """The guide stays long enough for a pull beside its middle, at every position."""
     for need in (n for n in examination.assembly.needs if isinstance(n, Guided)):
         inside, _ = guided_lengths(examination, need)
         k = int(np.argmin(inside))
-        jams = least_guide_mm(examination.ways.friction, need.offset_mm)
+        jams = least_guide_mm(guide_friction(examination, need), need.offset_mm)
         required, measured = JAM_MARGIN * jams, float(inside[k])
         if measured >= required - 1e-6:
             continue

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from lexipod.assembly import Covered, Driven, Guided, Shown, Steady
 from lexipod.checks.cover import covered_profile, free_opening, seen_share
 from lexipod.checks.examination import Examination
-from lexipod.checks.forces import JAM_MARGIN, guided_lengths, play_of, pressure_angles
+from lexipod.checks.forces import JAM_MARGIN, guide_friction, guided_lengths, play_of, pressure_angles
 from lexipod.checks.tilting import rests_upright
 from lexipod.geometry.frames import Array
 from lexipod.mechanics import least_guide_mm
@@ -82,7 +82,7 @@ def ribbon_rows(examination: Examination, mechanism: str) -> tuple[RibbonRow, ..
             rows.append(RibbonRow(f"{need.what} hidden", "cover", (need.part, *need.by), travel, values, need.lap_mm, "mm", "slot-hidden"))
         elif isinstance(need, Guided):
             inside, _ = guided_lengths(examination, need)
-            needed = JAM_MARGIN * least_guide_mm(examination.ways.friction, need.offset_mm)
+            needed = JAM_MARGIN * least_guide_mm(guide_friction(examination, need), need.offset_mm)
             rows.append(RibbonRow(f"{assembly.part_name(need.part)} guided", "guide", (need.part, *need.guides), travel, inside, needed, "mm", "jam"))
         elif isinstance(need, Steady):
             wag, _ = play_of(examination, need)

@@ -34,6 +34,17 @@ def _pairs(examination: Examination) -> list[tuple[Part, Part, float, np.ndarray
     return examination.once("stacked pairs", lambda: _nearest_pairs(examination))
 
 
+def find_air(examination: Examination) -> list[tuple[str, str, float]]:
+    """Pairs of parts, the lower first, that pass over each other with air between them (mm), what only glides on another left out."""
+    found = []
+    for part, other, gap, _ in _pairs(examination):
+        if part.glides or other.glides or gap < 1e-6:
+            continue
+        low, high = (part, other) if other.level > part.level else (other, part)
+        found.append((low.id, high.id, gap))
+    return found
+
+
 def _nearest_pairs(examination: Examination) -> list[tuple[Part, Part, float, np.ndarray]]:
     """On each side of each moving part the nearest part that crosses it: the gaps are gone through from the smallest on."""
     assembly = examination.assembly
@@ -48,7 +59,7 @@ def _nearest_pairs(examination: Examination) -> list[tuple[Part, Part, float, np
             others = [
                 (other.z_mm - part.top_mm - pile if above else part.z_mm - other.top_mm, k, other)
                 for k, other in enumerate(assembly.parts)
-                if (other.level > part.level) == above and bodies[other.id] != bodies[part.id] and not part.levels & other.levels
+                if (other.level > part.level) == above and bodies[other.id] != bodies[part.id] and not part.shares_room(other)
             ]
             for gap, _, other in sorted(others):
                 if gap >= 10.0 or (rests and not above and gap >= -1e-6):

@@ -5,7 +5,23 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 
-from lexipod.checks import closing, cover, fold_flat, fold_space, forces, outline, reader, stack, tilting, travel
+from lexipod.checks import (
+    catching,
+    closing,
+    cover,
+    foam,
+    fold_flat,
+    fold_space,
+    forces,
+    height_map,
+    outline,
+    post,
+    reader,
+    rubbing,
+    stack,
+    tilting,
+    travel,
+)
 from lexipod.checks.examination import Examination
 from lexipod.checks.finding import Finding, sort_findings
 
@@ -35,6 +51,8 @@ CHECKS: tuple[Check, ...] = (
     Check(("envelope",), "Does it go into its envelope?", "girth of a convex section", outline.check_envelope),
     Check(("jam",), "Does the guide run without jamming?", "drawer rule, statics", forces.check_jam),
     Check(("buckling",), "Can it be pushed back?", "Euler's column", forces.check_buckling),
+    Check(("effort",), "Does it move with pleasure?", "virtual work; coefficients from memory", rubbing.check_effort),
+    Check(("finger-room",), "Does a finger get behind it?", "common practice, no source", height_map.check_fingers),
     Check(("bending",), "Is a long tab stiff enough?", "cantilever with an end load", forces.check_bending),
     Check(("reach",), "Is there enough to take hold of?", "common practice, no source", forces.check_reach),
     Check(("land",), "Is there enough paper round the slot?", "common practice, no source", cover.check_land),
@@ -42,6 +60,7 @@ CHECKS: tuple[Check, ...] = (
     Check(("wobble",), "Does it run straight?", "similar triangles", forces.check_wobble),
     Check(("cue",), "Is the reader told how to move it?", "common practice, no source", reader.check_cues),
     Check(("slope",), "Does it slide when the card is tilted?", "friction on an inclined plane", tilting.check_tilting),
+    Check(("catch",), "Does an edge catch on another one?", "common practice; sagitta of an arc", catching.check_catching),
     Check(("travel",), "Does it open all the way?", "closure of the folds", fold_space.check_opens),
     Check(("clearance",), "Does anything go through anything?", "segments and planes", fold_space.check_pierced),
     Check(("clearance",), "Do parts in space keep apart?", "distance of points and planes", fold_space.check_keeps_off),
@@ -59,12 +78,18 @@ CHECKS: tuple[Check, ...] = (
     ),
     Check(("closure",), "Does what closes it let it move?", "way round a stack along the neutral line", closing.check_closure),
     Check(("spine",), "Is the spine wide enough?", "common practice, no source", fold_flat.check_spine),
+    Check(("post",), "Which letter class takes it?", "dated tables of the carriers", post.check_post),
+    Check(("support",), "Is every sheet carried?", "sagitta of an arc; our own limit", foam.check_support),
+    Check(("foam-seen",), "Is foam seen?", "common practice, no source", foam.check_foam_seen),
+    Check(("item",), "Has everything its place?", "each item lies on a part", foam.check_strays),
     Check(("spare-foam",), "Would less foam do?", "common practice, no source", stack.check_spare_foam),
 )
 
 
-def run_checks(examination: Examination, *, rules: Iterable[str] | None = None) -> tuple[Finding, ...]:
-    """The findings of all checks (or of those for some rules), worst first, without remedies."""
-    wanted = None if rules is None else set(rules)
-    found = [f for check in CHECKS if wanted is None or wanted & set(check.rules) for f in check.run(examination)]
-    return sort_findings(f for f in found if wanted is None or f.rule in wanted)
+def run_checks(examination: Examination, *, rules: Iterable[str] | None = None, without: Iterable[str] = ()) -> tuple[Finding, ...]:
+    """The findings of all checks (or of those for some rules, or of all but some), worst first, without remedies."""
+    left_out = set(without)
+    wanted = {rule for check in CHECKS for rule in check.rules} if rules is None else set(rules)
+    wanted -= left_out
+    found = [f for check in CHECKS if wanted & set(check.rules) for f in check.run(examination)]
+    return sort_findings(f for f in found if f.rule in wanted)

@@ -12,13 +12,21 @@ import numpy as np
 from lexipod.assembly import Drive
 from lexipod.checks.examination import Examination
 from lexipod.checks.finding import Finding
+from lexipod.checks.rubbing import friction_between, rubs_on
 from lexipod.motion import find_rest, gravity_in_card, pull_along, starting_slope_deg
+
+
+def rider_friction(examination: Examination, drive: Drive) -> float:
+    """Friction of a rider on what it rides on, powder or wax counted."""
+    part = examination.assembly.by_id[drive.part]
+    under = rubs_on(examination, part)
+    return examination.ways.friction if under is None else friction_between(examination.catalog, examination.ways, part, under)
 
 
 def rests_upright(examination: Examination, drive: Drive, *, turn_deg: float = 0.0) -> tuple[float, float]:
     """Where the rider comes to rest on the card held upright and turned in its plane: let go at rest, and at the end."""
     travel = examination.track(drive.mechanism).travel
-    way, friction = examination.point_on(drive.joint), examination.ways.friction
+    way, friction = examination.point_on(drive.joint), rider_friction(examination, drive)
     low, high = (find_rest(travel, way, gravity_in_card(turn_deg), friction=friction, start=s) for s in (drive.rest, drive.end))
     return low, high
 
@@ -27,7 +35,8 @@ def check_tilting(examination: Examination) -> Iterator[Finding]:
     """It slides all the way when the card is turned, and the maker is told at which slope."""
     for drive in (d for d in examination.drives if d.by == "gravity"):
         way, travel = examination.point_on(drive.joint), examination.track(drive.mechanism).travel
-        slope, friction = starting_slope_deg(examination.ways.friction), examination.ways.friction
+        friction = rider_friction(examination, drive)
+        slope = starting_slope_deg(friction)
         turns = np.arange(0.0, 360.0, 15.0)
         reached = [find_rest(travel, way, gravity_in_card(t), friction=friction, start=s) for t in turns for s in (drive.rest, drive.end)]
         part = examination.assembly.by_id[drive.part]

@@ -272,7 +272,7 @@ def check_crowded(examination: Examination) -> Iterator[Finding]:
     still = [p for p in assembly.parts if p.id not in assembly.moving and p.id not in ("card.back", "card.front")]
     for i, a in enumerate(still):
         for b in still[i + 1 :]:
-            if a.mechanism == b.mechanism or not a.levels & b.levels:
+            if a.mechanism == b.mechanism or not a.shares_room(b):
                 continue
             shared = shapely.intersection(a.region_at_home, b.region_at_home)
             if shared.area <= 0.5:

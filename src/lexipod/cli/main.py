@@ -15,6 +15,7 @@ from lexipod.builds import ACCURACIES, simulate_builds
 from lexipod.catalog import Catalog, load_catalog
 from lexipod.checks import verdict_of
 from lexipod.cli import answers
+from lexipod.cli.fit_commands import add_commands
 from lexipod.design import Card, Design, Ways, write_bytes_atomically, write_design
 from lexipod.drawing import Drawing, draw_card, draw_standing
 from lexipod.errors import ChoiceError, LexipodError, ParameterError
@@ -104,6 +105,7 @@ def build_parser() -> argparse.ArgumentParser:
     many.add_argument("--builds", type=int, default=1000, metavar="N")
     many.add_argument("--seed", type=int, default=1, metavar="S")
     many.add_argument("--json", action="store_true")
+    add_commands(command)
     cuts = command("cutlist", "Pieces to cut, with score positions.", "lexipod cutlist fog.lexipod --units mm", _run_cutlist)
     cuts.add_argument("--units", choices=("in", "mm"))
     form = cuts.add_mutually_exclusive_group()

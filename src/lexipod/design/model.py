@@ -101,8 +101,45 @@ class Closure(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
                 raise ValueError(f"{name} of the closure must be 0.5 to {top}, not {value:g}")
 
 
+ItemKind = Literal["pad", "glide", "decoration", "film"]
+LEAST_ITEM_MM = 1.0
+
+
+class Item(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """Something the maker glues on besides what the mechanisms bring.
+
+    A foam ``pad``, a ``glide`` pad (its liner left on: it slides under what overhangs), a ``decoration`` on ``layers`` of foam (0: glued
+    flat), or a ``film`` (a pane over a window, or a leader past an edge). ``on`` is the part that carries it, on its ``face``; ``at`` is
+    its middle, mm to the right and up from the middle of that part; ``stock`` its foam or paper, empty for the usual one.
+    """
+
+    id: str
+    kind: ItemKind
+    on: str
+    face: Literal["front", "back"] = "front"
+    at: tuple[float, float] = (0.0, 0.0)
+    width: float = 8.0
+    height: float = 8.0
+    round: bool = False
+    layers: int = 1
+    stock: str = ""
+
+    def __post_init__(self) -> None:
+        if not (1 <= len(self.id) <= 24 and self.id.isascii() and self.id.isalnum()):
+            raise ValueError("an item's id is 1 to 24 letters and digits")
+        for name, value in (("width", self.width), ("height", self.height)):
+            if not LEAST_ITEM_MM <= value <= LARGEST_MM:
+                raise ValueError(f"the {name} of an item must be {LEAST_ITEM_MM:g} to {LARGEST_MM:g} mm, not {value:g}")
+        if not all(-LARGEST_MM <= v <= LARGEST_MM for v in self.at):
+            raise ValueError(f"an item lies at most {LARGEST_MM:g} mm from the middle of its part")
+        if not (1 if self.kind in ("pad", "glide") else 0) <= self.layers <= 8:
+            raise ValueError("a pad has 1 to 8 layers of foam, a decoration 0 to 8")
+
+
 class Ways(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """How this maker works. ``push_force`` is what it takes to move a paper strip back, in N."""
+    """How this maker works. ``friction`` is that of paper on paper without wax or powder on it, ``push_force`` what it takes to move a
+    paper strip back (N), ``finger_gap`` the height a finger wants behind a tab; ``humidity`` by how much the air's changes between making
+    and posting (% relative humidity). ``carrier`` is who brings it, empty for any."""
 
     units: Literal["in", "mm"] = "in"
     denominator: Literal[8, 16, 32, 64] = 16
@@ -112,6 +149,11 @@ class Ways(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     push_force: float = 0.6
     envelope_allowance: float = 1.0
     fingertip: float = 8.0
+    finger_gap: float = 3.0
+    slip: Literal["plain", "wax", "powder"] = "plain"
+    foam_colour: Literal["white", "black"] = "white"
+    carrier: str = ""
+    humidity: float = 10.0
 
     def __post_init__(self) -> None:
         for name, value, top in (
@@ -119,13 +161,17 @@ class Ways(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
             ("push_force", self.push_force, 20),
             ("envelope_allowance", self.envelope_allowance, 20),
             ("fingertip", self.fingertip, 40),
+            ("finger_gap", self.finger_gap, 40),
+            ("humidity", self.humidity, 60),
         ):
             if not 0 < value <= top:
                 raise ValueError(f"{name} must be above 0 and at most {top}, not {value:g}")
 
 
 class Design(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """Everything that was decided about one card. ``envelope`` is an id, or None for the card's usual one."""
+    """Everything that was decided about one card. ``envelope`` is an id, or None for the card's usual one;
+    ``corners`` gives the radius (mm) to which the corners of some parts are rounded, ``foam_style`` how sheets are laid on foam: on strips
+    along their edges, on single pads there, or on a sheet of foam cut to shape."""
 
     format: Literal["lexipod/1"] = FORMAT
     title: str = "Untitled card"
@@ -135,6 +181,9 @@ class Design(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     closure: Literal["none"] | Closure = "none"
     mechanisms: tuple[Mechanism, ...] = ()
     art: tuple[Art, ...] = ()
+    items: tuple[Item, ...] = ()
+    corners: dict[str, float] = {}
+    foam_style: Literal["strips", "pads", "sheet"] = "strips"
     ways: Ways = Ways()
 
     def __post_init__(self) -> None:
@@ -145,6 +194,10 @@ class Design(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
         ids = [m.id for m in self.mechanisms]
         if len(set(ids)) != len(ids):
             raise ValueError("two mechanisms have the same id")
+        if len(self.items) > 200 or len({i.id for i in self.items}) != len(self.items):
+            raise ValueError("a card holds at most 200 items, each with its own id")
+        if len(self.corners) > 200 or not all(0 < r <= 100 for r in self.corners.values()):
+            raise ValueError("corners are rounded by more than 0 and at most 100 mm")
 
     @property
     def closing(self) -> Closure:
@@ -157,6 +210,10 @@ class Design(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
             msgspec.structs.replace(m, parameters=merged_values(m.parameters, changes)) if m.id == mechanism_id else m for m in self.mechanisms
         )
         return msgspec.structs.replace(self, mechanisms=changed)
+
+    def find_item(self, item_id: str) -> Item | None:
+        """The item of that id, or None."""
+        return next((i for i in self.items if i.id == item_id), None)
 
     def find_mechanism(self, mechanism_id: str) -> Mechanism | None:
         """The mechanism of that id, or None."""

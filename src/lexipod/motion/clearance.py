@@ -82,7 +82,7 @@ def find_meeting_pairs(assembly: Assembly, mechanism: str) -> list[tuple[str, st
 
 def share_a_level(assembly: Assembly, a: Part, b: Part) -> bool:
     """Whether two parts of different bodies take room on one level, so that they can touch there."""
-    if not a.levels & b.levels or assembly.bodies[a.id] == assembly.bodies[b.id]:
+    if not a.shares_room(b) or assembly.bodies[a.id] == assembly.bodies[b.id]:
         return False
     return not (b.id in a.over or a.id in b.over) and not _is_beyond(assembly, a, b)
 

@@ -17,6 +17,7 @@ from lexipod.design import Closure, Design, Mechanism
 from lexipod.errors import ChoiceError, FileError, ParameterError
 from lexipod.geometry.frames import apply_pose
 from lexipod.geometry.shapes import rectangle, split_region
+from lexipod.recipes.items import build_items, item_handles, round_corners
 from lexipod.recipes.parameters import Recipe, Site, Values
 from lexipod.recipes.placing import Placing
 from lexipod.recipes.registry import find_recipe
@@ -111,12 +112,17 @@ def _build(design: Design, catalog: Catalog) -> Assembly:
         for part, regions in piece.openings.items():
             openings.setdefault(part, []).extend(regions)
     parts, joints = ([], []) if is_made else _base(site, openings)
-    sheet_parts, sheet_joints = build_sheets(sheets, stand, catalog, site.card.stock, openings)
+    sheet_parts, sheet_joints = build_sheets(sheets, stand, catalog, site.card.stock, openings, design.foam_style)
     parts += sheet_parts
     joints += sheet_joints
     for piece in pieces:
         parts += piece.parts
         joints += piece.joints
+    if design.corners:
+        parts = [round_corners(p, design.corners[p.id]) if p.id in design.corners else p for p in parts]
+    added, glued, strays = build_items(design.items, parts, catalog)
+    parts += added
+    joints += glued
     return Assembly(
         site.card,
         tuple(sorted(parts, key=lambda p: (p.level, p.z_mm))),
@@ -124,11 +130,12 @@ def _build(design: Design, catalog: Catalog) -> Assembly:
         drives=tuple(d for p in pieces for d in p.drives),
         zones=tuple(z for p in pieces for z in p.zones),
         needs=tuple(n for p in pieces for n in p.needs),
-        handles=tuple(h for p in pieces for h in p.handles),
+        handles=(*(h for p in pieces for h in p.handles), *item_handles(design.items, parts)),
         clearances=tuple(c for p in pieces for c in p.clearances),
         cues=tuple(c for p in pieces for c in p.cues),
         foldings=tuple(p.folding for p in pieces if p.folding is not None),
         closure=_closure(design, site, is_made=is_made),
+        strays=tuple(strays),
     )
 
 

@@ -12,15 +12,30 @@ from lexipod.catalog import Catalog
 from lexipod.design import Card, Closure, Design, Mechanism, Ways, merged_values
 from lexipod.errors import ChoiceError, MeasureError, ParameterError
 from lexipod.recipes.build import build_assembly, own_site, resolve_parameters, site_for
+from lexipod.recipes.items import parse_item
 from lexipod.recipes.registry import find_recipe
 from lexipod.units import parse_length, parse_quantity
 from lexipod.units.quantities import Value
 
 _FREE_SIZE = re.compile(r"(.+?)\s*[x×]\s*(.+)")
 _UNIT_AT_END = re.compile(r"(mm|cm|in|inch|inches|\"|″)\s*$")
-_WAYS = ("units", "denominator", "cutting", "scores_from", "friction", "push_force", "envelope_allowance", "fingertip")
+_WAYS = (
+    "units",
+    "denominator",
+    "cutting",
+    "scores_from",
+    "friction",
+    "push_force",
+    "envelope_allowance",
+    "fingertip",
+    "finger_gap",
+    "slip",
+    "foam_colour",
+    "carrier",
+    "humidity",
+)
 _PLACE = ("mirror", "turned", "shift", "shift.x", "shift.y")
-_CARD = ("card", "orientation", "fold", "base", "stock", "envelope", "title", "closure")
+_CARD = ("card", "orientation", "fold", "base", "stock", "envelope", "title", "closure", "foam_style")
 _CLOSURE = ("closure.width", "closure.at", "closure.lap", "closure.magnet", "closure.magnet_thickness")
 
 
@@ -76,11 +91,14 @@ def complete_design(design: Design, catalog: Catalog) -> Design:
 
 
 def without_mechanism(design: Design, mechanism_id: str) -> Design:
-    """The design with one mechanism taken off, and the pictures that were on its parts."""
+    """The design with one mechanism taken off, and the pictures and items that were on its parts."""
+    own = f"{mechanism_id}."
     return msgspec.structs.replace(
         design,
         mechanisms=tuple(m for m in design.mechanisms if m.id != mechanism_id),
-        art=tuple(a for a in design.art if not a.on.startswith(f"{mechanism_id}.")),
+        art=tuple(a for a in design.art if not a.on.startswith(own)),
+        items=tuple(i for i in design.items if not i.on.startswith(own)),
+        corners={part: r for part, r in design.corners.items() if not part.startswith(own)},
     )
 
 
@@ -146,8 +164,16 @@ def _change(design: Design, catalog: Catalog, name: str, value: Value, mechanism
         return msgspec.structs.replace(design, envelope=None if text in ("usual", "") else catalog.find_id("envelopes", text))
     if name == "title":
         return _replaced(design, name, title=text)
+    if name == "foam_style":
+        return _replaced(design, name, foam_style=_of_type(Design, name, text))
     if name == "stock":
         return msgspec.structs.replace(design, card=msgspec.structs.replace(design.card, stock=catalog.find_id("stocks", text)))
+    if name.startswith("item."):
+        return _change_item(design, catalog, name.removeprefix("item."), value)
+    if name.startswith("corner."):
+        return _change_corner(design, name.removeprefix("corner."), value)
+    if name == "carrier":
+        return msgspec.structs.replace(design, ways=_replaced(design.ways, name, carrier=catalog.find_id("carriers", text) if text else ""))
     if name == "closure" or name in _CLOSURE:
         return _change_closure(design, name, value)
     if name in _CARD:
@@ -166,6 +192,42 @@ def _change_closure(design: Design, name: str, value: Value) -> Design:
         length = value if isinstance(value, int | float) else _quantity(name, str(value).strip(), "length")
         closure = _replaced(closure, name, **{name.removeprefix("closure."): round(float(length), 6)})
     return msgspec.structs.replace(design, closure="none" if closure.kind == "none" else closure)
+
+
+def _change_item(design: Design, catalog: Catalog, name: str, value: Value) -> Design:
+    """An item put on, changed as a whole, moved (``item.i1.x``), resized, or taken off (``none``)."""
+    item_id, dot, field = name.partition(".")
+    old = design.find_item(item_id)
+    if not dot:
+        made = parse_item(item_id, str(value), catalog)
+        if made is None and old is None:
+            raise ChoiceError("item", item_id, sorted(i.id for i in design.items))
+        kept = [made if i is old else i for i in design.items] + ([made] if old is None else [])
+        return _replaced(design, f"item.{item_id}", items=tuple(i for i in kept if i is not None))
+    if old is None:
+        raise ChoiceError("item", item_id, sorted(i.id for i in design.items))
+    path = f"item.{item_id}.{field}"
+    if field in ("x", "y"):
+        number = float(value) if isinstance(value, int | float) else _quantity(path, str(value), "length")
+        change: dict[str, Any] = {"at": (number, old.at[1]) if field == "x" else (old.at[0], number)}
+    elif field == "at":
+        change = {"at": value if isinstance(value, tuple) else _quantity(path, str(value), "point")}
+    elif field in ("width", "height"):
+        number = float(value) if isinstance(value, int | float) else _quantity(path, str(value), "length")
+        change = {"width": number, "height": number} if old.round else {field: number}
+    elif field == "layers":
+        change = {"layers": int(value) if isinstance(value, int | float) else _quantity(path, str(value), "count")}
+    else:
+        raise ChoiceError("measure of an item", field, ["at", "height", "layers", "width", "x", "y"])
+    made = _replaced(old, path, **change)
+    return msgspec.structs.replace(design, items=tuple(made if i is old else i for i in design.items))
+
+
+def _change_corner(design: Design, part: str, value: Value) -> Design:
+    """The corners of a part rounded; 0 leaves them sharp."""
+    radius = float(value) if isinstance(value, int | float) else _quantity(f"corner.{part}", str(value), "length")
+    corners = {k: v for k, v in design.corners.items() if k != part} | ({part: radius} if radius else {})
+    return _replaced(design, f"corner.{part}", corners=corners)
 
 
 def _change_mechanism(design: Design, name: str, value: Value, mechanism: str | None) -> Design:

@@ -50,6 +50,7 @@ LAND_MM = 4.0
 MOST_PRESSURE_DEG = 45.0
 EDGE_MM = 1.0
 SIDES = (("upper", 1.0), ("lower", -1.0))
+GLIDE_MM = 6.0
 
 PARAMETERS = (
     Parameter("crank", "crank radius", "length", "From the dial's pivot to the pins of the links.", "Dial", 3, 200),
@@ -363,7 +364,7 @@ def _add_picture(stack: Stack, values: Values, front: Part, name: str, sign: flo
         face="foam",
     )
     level = SUMMIT if sign > 0 else CREST
-    more = t + AIR_MM if sign > 0 else 0.0
+    more = 2 * t + AIR_MM if sign > 0 else 0.0
     region = shapely.Polygon(rounded_rectangle(x - half, low, x + half, high, radius_mm=1.5))
     picture = stack.add(
         f"half-{name}",
@@ -374,11 +375,45 @@ def _add_picture(stack: Stack, values: Values, front: Part, name: str, sign: flo
         pad.top_mm + more,
         t,
         face="picture",
-        note="on one ply more than the other half" if sign > 0 else "",
+        note="on two plies more than the other half" if sign > 0 else "",
     )
     stack.glue(pad, front.id)
     stack.glue(picture, pad.id)
+    _add_glides(stack, values, picture, sign, (x, y))
     return picture
+
+
+def _add_glides(stack: Stack, values: Values, picture: Part, sign: float, parting: tuple[float, float]) -> None:
+    """Pads with their liner left on, near the parting edge of a half: they slide on the frame and keep the half level. Two at its
+    corners, and two more beside the slot where it is wide."""
+    room = picture.z_mm - stack.site.heights.face_mm
+    foams = [f for f in stack.site.catalog.foams.values() if f.thickness_mm <= room + 1e-9]
+    aside, (x, y) = number(values, "picture_width") / 2 - GLIDE_MM / 2 - 2.0, parting
+    into = number(values, "lap") + 2.0 + GLIDE_MM / 2
+    if not foams or aside < number(values, "washer_width") / 2 + GLIDE_MM / 2 + 1.0 or into + GLIDE_MM / 2 > number(values, "picture_height") / 2:
+        return
+    foam = max(foams, key=lambda f: f.thickness_mm)
+    inner = number(values, "washer_width") / 2 + GLIDE_MM / 2 + 2.0
+    places = [("left", -aside), ("right", aside)]
+    if aside - inner > GLIDE_MM + 1.0:
+        places += [("inner left", -inner), ("inner right", inner)]
+    for name, beside in places:
+        cx, cy = x + beside, y + sign * into
+        pad = stack.add(
+            f"{picture.id.split('.')[1]}-glide-{name.replace(' ', '-')}",
+            f"{name} glide pad of the {picture.name}",
+            "spacer",
+            OVER,
+            shapely.box(cx - GLIDE_MM / 2, cy - GLIDE_MM / 2, cx + GLIDE_MM / 2, cy + GLIDE_MM / 2),
+            picture.z_mm - foam.thickness_mm,
+            foam.thickness_mm,
+            stock=foam.id,
+            face="foam",
+            glides=True,
+            through=(TOP, CREST),
+            note="its liner stays on",
+        )
+        stack.glue(pad, picture.id)
 
 
 def _notch(site: Site, values: Values) -> Any:

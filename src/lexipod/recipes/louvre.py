@@ -131,13 +131,18 @@ def size(site: Site, kept: Values) -> Values:
                 PUSH_MARGIN * site.ways.push_force, site.stock.modulus_mpa, width_mm=pull, caliper_mm=site.stock.caliper_mm, length_mm=free
             ),
         )
-    size_foam(site, values, _strips_mm(site, values) + 4 * site.stock.caliper_mm + AIR_MM)
+    curls = (site.card.width_mm / 4) ** 2 / 1000.0  # what a frame between its foams curls by, in the middle of a wide window
+    size_foam(site, values, _strips_mm(site, values) + max(4 * site.stock.caliper_mm + AIR_MM, 2 * site.stock.caliper_mm + curls))
     return values
 
 
 def _rail_layers(site: Site, values: Values) -> int:
     """Layers of the rails' foam: the ladder runs under the strips."""
-    thick = (count(values, "ladder_plies") + (values["weave"] == "comb")) * site.stock.caliper_mm + AIR_MM
+    bent = 2 if values["weave"] == "comb" else 1  # strips, and the slats under them
+    curls = bent * (number(values, "slat_width") / 4) ** 2 / 1000.0  # what these curl by between the stiles
+    thick = (count(values, "ladder_plies") + (values["weave"] == "comb")) * site.stock.caliper_mm + max(
+        AIR_MM, curls + 0.05 - (bent - 1) * site.stock.caliper_mm
+    )
     return max(1, -int(-thick // site.catalog.foams[RAIL_FOAM].thickness_mm))
 
 
@@ -334,6 +339,10 @@ def _zones(m: str, values: Values, strips: list[Part], slats: list[Part], r: _Ro
     half = _seen_half(values)
     out = [Zone(s.id, "front", "art", s.outline, name=f"slat {k + 1}", at={m: 0.0}) for k, s in enumerate(slats)]
     if values["weave"] != "comb":
+        for slat in slats:  # its upper edge stays behind the strip above, which holds it
+            (left, bottom), (right, top) = slat.box
+            band = rectangle(left, max(bottom, top - number(values, "behind_left")), right, top)
+            out.append(Zone(slat.id, "front", "held", band, name="stays behind the strip above"))
         out += [
             Zone(
                 strips[j].id,

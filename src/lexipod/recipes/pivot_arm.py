@@ -59,6 +59,7 @@ LAND_MM = 4.0
 PILL_GAP_MM = 0.25
 POST_MM = 2.0
 EAR_MM = 3.0
+FAN_STEPS = 12
 
 PARAMETERS = (
     Parameter("drive_joint", "pull and arm", "choice", "How the pull takes the arm along.", "Motion", choices=KINDS),
@@ -231,14 +232,27 @@ def _size_slots(site: Site, values: Values) -> None:
     keep(values, "slot_length", -below(-needed, grid))
 
 
+def _fan(values: Values, pivot: tuple[float, float]) -> Any:
+    """What arm and picture sweep, from the pivot outwards, with two millimetres round it."""
+    span, long, picture = lines(values), number(values, "arm_length"), number(values, "picture")
+    swept = []
+    for k in range(FAN_STEPS + 1):
+        if values["drive_joint"] == "slotted-pivot":
+            h, s = number(values, "offset"), number(values, "rest_at") + number(values, "travel") * k / FAN_STEPS
+            turn, out = math.atan2(h, -s), long - math.hypot(h, s)
+        else:
+            turn, out = span.arm_rest + (span.arm_end - span.arm_rest) * k / FAN_STEPS, long
+        tip = (pivot[0] + out * math.cos(turn), pivot[1] + out * math.sin(turn))
+        swept.append(shapely.LineString([(pivot[0], pivot[1] - 12.0), pivot, tip]).buffer(number(values, "arm_width") / 2 + 3.0, quad_segs=3))
+        swept.append(shapely.Point(tip).buffer(picture * 0.72 + 3.0, quad_segs=4))
+    return shapely.union_all(swept)
+
+
 def sheets(site: Site, values: Values) -> tuple[Sheet, ...]:
     """A panel on foam for the brads' legs and the rear discs; a frame whose foam stays outside pull and swing."""
     card, (x, y) = site.card, place(values, "pivot")
-    span, reach = lines(values), number(values, "arm_length") + number(values, "picture") / 2 + 4.0
-    turns = [span.arm_rest + (span.arm_end - span.arm_rest) * k / 12 for k in range(13)]
-    fan = shapely.Polygon([(x, y - 12.0), *((x + reach * math.cos(a), y + reach * math.sin(a)) for a in turns)]).buffer(
-        number(values, "picture") / 2 + 2.0
-    )
+    span = lines(values)
+    fan = _fan(values, (x, y))
     deepest = y - number(values, "crank") if is_swinging(values) else span.pin[1]
     low = deepest - number(values, "pull_width") / 2 - 8.0
     high = y + 12.0 + (number(values, "pull_width") / 2 + 4.0 if is_swinging(values) else 0.0)

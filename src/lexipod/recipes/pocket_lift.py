@@ -7,6 +7,7 @@ pull, from the far edge to the exit.
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import Any
 
@@ -23,6 +24,8 @@ from lexipod.recipes.stack import Stack, point_from, seen_from
 from lexipod.recipes.usual import END_GAP_MM, PANEL_BORDER, size_border
 from lexipod.recipes.values import below, count, keep, number
 
+FAR_MM = 45.0
+"""How far a picture of one ply may stand out from what holds it; beyond that it is laminated (our own judgement)."""
 PAD_FOAM = "foam-1"
 PUSH_MARGIN = 2.1
 
@@ -204,6 +207,8 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
             at={m: number(values, "rise")},
         ),
     )
+    tip = site.ways.fingertip
+    notch = lay.notch(number(values, "middle"), tip + 2.0, min(tip, half - 2.0))  # behind the end that is pulled
     return Piece(
         tuple(stack.parts),
         tuple(stack.joints),
@@ -213,6 +218,7 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         tuple(_handles(mechanism, lay, places, values)),
         gaps,
         (cue,),
+        {"card.panel": (notch,), "card.front": (notch,)},
     )
 
 
@@ -259,7 +265,8 @@ def _add_halves(stack: Stack, lay: Lay, places: _Places, values: Values, slider:
         face="picture",
     )
     stack.glue(lower, f"{stack.mechanism}.pocket")
-    tall = z + t + 0.25 - slider.top_mm
+    sags = (number(values, "slider_width") / 4 + 1.0) ** 2 / 1000.0  # what a strap between its feet curls by
+    tall = z + t + max(0.25, 0.1 + sags) - slider.top_mm
     layers = max(1, -int(-(tall + 1e-9) // foam.thickness_mm) if tall % foam.thickness_mm else int(tall // foam.thickness_mm))
     pad_half = max(2.0, min(number(values, "slider_width") / 2 - 1.0, half - 2.0))
     pad = stack.add(
@@ -275,6 +282,8 @@ def _add_halves(stack: Stack, lay: Lay, places: _Places, values: Values, slider:
         face="foam",
         through=(MID, PEAK),
     )
+    out = math.hypot(max(0.0, half - pad_half), max(0.0, number(values, "upper_height") - number(values, "pad_height")))
+    plies = max(1, math.ceil(out / FAR_MM))
     upper = stack.add(
         "upper",
         "upper half",
@@ -286,7 +295,8 @@ def _add_halves(stack: Stack, lay: Lay, places: _Places, values: Values, slider:
             )
         ),
         pad.top_mm,
-        t,
+        t * plies,
+        plies=plies,
         face="picture",
     )
     stack.glue(pad, slider.id)

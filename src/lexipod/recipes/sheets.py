@@ -5,10 +5,12 @@ Each recipe says what it asks of them; what is built is large enough, and high e
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any, Literal
 
+import numpy as np
 import shapely
 
 from lexipod.assembly import Joint, Part
@@ -19,6 +21,9 @@ from lexipod.recipes.levels import FRAME, MID, PANEL, UNDER, others
 FOAM_WIDTH_MM = 6.0
 FOAM_INSET_MM = 1.0
 LEAST_FOAM_MM2 = 25.0
+PAD_LONG_MM = 10.0
+PAD_EVERY_MM = 32.0
+FoamStyle = Literal["strips", "pads", "sheet"]
 
 
 @dataclass(frozen=True, eq=False)
@@ -78,7 +83,7 @@ def agree(sheets: Iterable[Sheet], catalog: Catalog, *, card_mm: float, caliper_
 
 
 def build_sheets(
-    sheets: Sequence[Sheet], stand: Stand, catalog: Catalog, stock: str, openings: dict[str, list[Any]]
+    sheets: Sequence[Sheet], stand: Stand, catalog: Catalog, stock: str, openings: dict[str, list[Any]], style: FoamStyle = "strips"
 ) -> tuple[list[Part], list[Joint]]:
     """Panel and frame with their openings, and foam along their edges wherever it may lie."""
     parts: list[Part] = []
@@ -112,7 +117,7 @@ def build_sheets(
         if tall > 0:
             thickest = max(asked, key=lambda s: (s.layers * catalog.foams[s.foam].thickness_mm, s.foam))
             through = () if name == "panel" else others(MID)
-            for k, strip in enumerate(_foam(region, whole, cut, [c for s in asked for c in s.clear])):
+            for k, strip in enumerate(_foam(region, whole, cut, [c for s in asked for c in s.clear], style)):
                 x, y, _, _ = strip.bounds
                 rim, gaps = split_region(strip)
                 foam = Part(
@@ -136,14 +141,30 @@ def build_sheets(
     return parts, joints
 
 
-def _foam(region: Any, whole: Any, cut: Any, clear: list[Any]) -> list[Any]:
-    """Strips along the sheet's outer edge, less what must stay clear; scraps are left out."""
+def _foam(region: Any, whole: Any, cut: Any, clear: list[Any], style: FoamStyle) -> list[Any]:
+    """Foam under a sheet, less what must stay clear: strips along its outer edge, pads there, or one sheet cut to shape. Scraps are left
+    out."""
     inner = region.buffer(-FOAM_INSET_MM, join_style="mitre")
-    ring = shapely.difference(inner, inner.buffer(-FOAM_WIDTH_MM, join_style="mitre"))
+    ring = inner if style == "sheet" else shapely.difference(inner, inner.buffer(-FOAM_WIDTH_MM, join_style="mitre"))
     free = shapely.difference(ring, shapely.unary_union([*clear, cut.buffer(FOAM_INSET_MM)] if not cut.is_empty else clear))
     opened = free.buffer(-1.0, join_style="mitre").buffer(1.0, join_style="mitre")
+    if style == "pads":
+        opened = shapely.intersection(opened, _pad_places(inner, opened))
     strips = [p for p in shapely.get_parts(opened) if p.geom_type == "Polygon" and p.area >= LEAST_FOAM_MM2]
     return sorted(strips, key=lambda p: (round(p.bounds[0], 3), round(p.bounds[1], 3)))
+
+
+def _pad_places(inner: Any, free: Any) -> Any:
+    """Squares at even distances along every stretch of the sheet's edge that is free, one at each of its ends."""
+    edge = inner.buffer(-FOAM_WIDTH_MM / 2, join_style="mitre").boundary
+    half, places = PAD_LONG_MM / 2, []
+    for stretch in shapely.get_parts(shapely.line_merge(shapely.intersection(edge, free.buffer(0.01)))):
+        if stretch.length < PAD_LONG_MM / 2:
+            continue
+        count = max(2, math.ceil(max(0.0, stretch.length - PAD_LONG_MM) / PAD_EVERY_MM) + 1)
+        spots = np.linspace(min(half, stretch.length / 2), max(stretch.length - half, stretch.length / 2), count)
+        places += [stretch.interpolate(s).buffer(half, cap_style="square") for s in spots]
+    return shapely.unary_union(places)
 
 
 def bordered(width_mm: float, height_mm: float, border_mm: float) -> Any:

@@ -11,9 +11,11 @@ from dataclasses import dataclass
 
 from lexipod.catalog import Catalog
 from lexipod.checks import Examination, Finding, Remedy, find_remedies, run_checks
+from lexipod.checks.cures import NEVER_BLOCKING
 from lexipod.checks.examination import COARSE_STEPS
 from lexipod.design import Design, number_of
 from lexipod.errors import ChoiceError, LexipodError
+from lexipod.fitting.widening import widen
 from lexipod.recipes import Recipe, build_assembly, find_recipe, resolve_parameters, site_for
 from lexipod.recipes.build import own_site
 from lexipod.recipes.change import change_design
@@ -49,9 +51,16 @@ class Fitted:
 
 
 def fit_design(
-    design: Design, catalog: Catalog, mechanism_id: str, keep: Iterable[str] = (), *, is_current: Callable[[], bool] = lambda: True
+    design: Design,
+    catalog: Catalog,
+    mechanism_id: str,
+    keep: Iterable[str] = (),
+    *,
+    widens: bool = True,
+    is_current: Callable[[], bool] = lambda: True,
 ) -> Fitted:
-    """Sizes a mechanism anew around the measures in ``keep``; halves of points are named whole.
+    """Sizes a mechanism anew around the measures in ``keep``; halves of points are named whole. It ``widens`` the smallest margin as far
+    as small changes of what is not kept allow.
 
     Raises ``ChoiceError`` for an unknown mechanism or measure. What cannot be fitted leaves the design as it was.
     """
@@ -63,6 +72,8 @@ def fit_design(
     shape = {name: mechanism.parameters[name] for name in recipe.shaping}
     made, blocks, refusal = _fit(design, catalog, mechanism_id, recipe, {**shape, **pinned}, frozenset(pinned))
     if made is not None and not blocks:
+        if widens:
+            made = widen(made, catalog, mechanism_id, pinned, is_current=is_current)
         before, after = mechanism.parameters, _values(made, mechanism_id)
         return Fitted(made, {n: (before[n], after[n]) for n in after if before[n] != after[n]})
     wishes = []
@@ -112,7 +123,7 @@ def _is_allowed(remedy: Remedy, mechanism_id: str, pinned: frozenset[str]) -> bo
 
 def _blocks(design: Design, catalog: Catalog) -> tuple[Finding, ...]:
     examination = Examination(build_assembly(design, catalog), catalog, design.ways, steps=COARSE_STEPS)
-    return tuple(f for f in run_checks(examination) if f.severity == "block")
+    return tuple(f for f in run_checks(examination, without=NEVER_BLOCKING) if f.severity == "block")
 
 
 def _nearest(design: Design, catalog: Catalog, mechanism_id: str, recipe: Recipe, kept: Values, name: str, sound: float) -> float:

@@ -1,0 +1,156 @@
+"""Errors of making: every dimension of a build with the standard deviation that hands, tools and paper give it.
+
+Measures are cut or placed by eye, holes are punched beside their marks, paper and foam differ in thickness from pack to pack, and paper
+grows across its grain when the air is damp.
+Source: calipers of paper differ by 5 to 8 % and foam by 10 to 15 % (from memory of data sheets; taken as two standard deviations);
+hygroexpansion 0.10 to 0.25 % across and 0.02 to 0.06 % along the grain for 10 % relative humidity (ISO 8226-1, from memory). The errors
+of hands are our own judgement, about half of the gap that moving edges are given by each way of cutting; nobody measured them.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from typing import Literal
+
+import numpy as np
+
+from lexipod.assembly import Assembly
+from lexipod.catalog import Catalog
+from lexipod.design import Cutting, Design, number_of
+from lexipod.errors import LexipodError
+from lexipod.recipes import Parameter, build_assembly, find_recipe
+
+ACROSS_GRAIN = 0.0015 / 10
+ALONG_GRAIN = 0.0004 / 10
+"""Growth of paper for one per cent of relative humidity."""
+
+
+@dataclass(frozen=True, slots=True)
+class Accuracy:
+    """Standard deviations of what hands and tools do: a cut edge, a place found by eye and a punched hole (mm), an angle (degrees), a
+    counted ply none; paper and foam as a share of their thickness. ``reason`` says whose they are."""
+
+    cut_mm: float
+    place_mm: float
+    angle_deg: float
+    reason: str
+    hole_mm: float = 0.0
+    caliper_share: float = 0.0
+    foam_share: float = 0.0
+
+
+ACCURACIES: Mapping[Cutting, Accuracy] = {
+    "hand": Accuracy(0.25, 0.4, 0.6, "knife and ruler, glued by eye", 0.3, 0.03, 0.06),
+    "trimmer": Accuracy(0.2, 0.35, 0.5, "a trimmer's stop, glued by eye", 0.3, 0.03, 0.06),
+    "die": Accuracy(0.08, 0.3, 0.4, "steel dies, glued by eye", 0.1, 0.03, 0.06),
+    "plotter": Accuracy(0.1, 0.25, 0.3, "a cutting plotter, glued on its drawn places", 0.1, 0.03, 0.06),
+}
+"""By the maker's way of cutting."""
+
+
+@dataclass(frozen=True, slots=True)
+class Dimension:
+    """One thing that can be off, by a standard deviation: a ``measure`` of a mechanism, the place of a ``hole`` along x or y, the
+    ``caliper`` of a paper, the thickness of a ``foam`` (both as a share), or ``humidity`` (% relative)."""
+
+    name: str
+    sigma: float
+    kind: Literal["measure", "hole", "caliper", "foam", "humidity"]
+    subject: str = ""
+    axis: int = 0
+
+
+def find_dimensions(design: Design, accuracy: Accuracy) -> dict[str, float]:
+    """Every decided measure that a build has an error in, with its standard deviation (mm or degrees)."""
+    found: dict[str, float] = {}
+    for mechanism in design.mechanisms:
+        for parameter in find_recipe(mechanism.recipe).parameters:
+            for name, sigma in _errors(parameter, accuracy):
+                found[f"{mechanism.id}.{name}"] = sigma
+    return found
+
+
+def find_errors(design: Design, assembly: Assembly, catalog: Catalog, accuracy: Accuracy) -> tuple[Dimension, ...]:
+    """Everything that a build has an error in."""
+    found = [Dimension(name, sigma, "measure", name) for name, sigma in find_dimensions(design, accuracy).items()]
+    moving = set(assembly.moving)
+    for joint in assembly.joints:
+        if joint.kind == "pin" and accuracy.hole_mm > 0 and assembly.by_id[joint.a].id in moving:
+            found += [Dimension(f"hole of {joint.a} along {axis}", accuracy.hole_mm, "hole", joint.id, k) for k, axis in enumerate("xy")]
+    papers = {p.stock for p in assembly.parts} & catalog.stocks.keys()
+    foams = {p.stock for p in assembly.parts} & catalog.foams.keys()
+    if accuracy.caliper_share > 0 and not assembly.foldings:
+        found += [Dimension(f"caliper of {stock}", accuracy.caliper_share, "caliper", stock) for stock in sorted(papers)]
+    if accuracy.foam_share > 0 and not assembly.foldings:
+        found += [Dimension(f"thickness of {foam}", accuracy.foam_share, "foam", foam) for foam in sorted(foams)]
+    if accuracy.caliper_share > 0 and assembly.drives:
+        found.append(Dimension("humidity", design.ways.humidity / 2, "humidity"))
+    return tuple(d for d in found if d.sigma > 0)
+
+
+def _errors(parameter: Parameter, accuracy: Accuracy) -> list[tuple[str, float]]:
+    if parameter.kind == "length":
+        return [(parameter.name, accuracy.cut_mm)]
+    if parameter.kind == "point":
+        return [(f"{parameter.name}.x", accuracy.place_mm), (f"{parameter.name}.y", accuracy.place_mm)]
+    return [(parameter.name, accuracy.angle_deg)] if parameter.kind == "angle" else []
+
+
+def changed_measure(design: Design, dimension: str, error: float) -> tuple[Design, float] | None:
+    """The design with one measure off, and that measure; None where it is left out or leaves its limits."""
+    mechanism_id, _, name = dimension.partition(".")
+    mechanism = design.find_mechanism(mechanism_id)
+    assert mechanism is not None
+    value = number_of(mechanism.parameters, name)
+    parameter = find_recipe(mechanism.recipe).find_parameter(name.partition(".")[0])
+    if value == 0 or not parameter.minimum <= value + error <= parameter.maximum:
+        return None
+    return design.with_parameters(mechanism_id, {name: value + error}), value + error
+
+
+def build_with(design: Design, catalog: Catalog, dimension: Dimension, error: float) -> Assembly | None:
+    """The assembly with one thing off; None where such a build cannot be."""
+    try:
+        if dimension.kind == "measure":
+            changed = changed_measure(design, dimension.subject, error)
+            return None if changed is None else build_assembly(changed[0], catalog)
+        if dimension.kind in ("caliper", "foam"):
+            return build_assembly(design, _other_pack(catalog, dimension, error))
+        assembly = build_assembly(design, catalog)
+        return _beside(assembly, dimension, error) if dimension.kind == "hole" else grown(assembly, catalog, error)
+    except (LexipodError, ValueError):
+        return None
+
+
+def _other_pack(catalog: Catalog, dimension: Dimension, error: float) -> Catalog:
+    """The catalog with one paper or foam thicker by a share."""
+    if dimension.kind == "foam":
+        foam = catalog.foams[dimension.subject]
+        return replace(catalog, foams=catalog.foams | {foam.id: replace(foam, thickness_mm=foam.thickness_mm * (1 + error))})
+    stock = catalog.stocks.get(dimension.subject)
+    if stock is None:
+        return catalog
+    return replace(catalog, stocks=catalog.stocks | {stock.id: replace(stock, caliper_mm=stock.caliper_mm * (1 + error))})
+
+
+def _beside(assembly: Assembly, dimension: Dimension, error: float) -> Assembly:
+    """One hole punched beside its mark."""
+    shift = np.eye(2)[dimension.axis] * error
+    joints = tuple(replace(j, at_a=(j.at_a[0] + shift[0], j.at_a[1] + shift[1])) if j.id == dimension.subject else j for j in assembly.joints)
+    return replace(assembly, joints=joints)
+
+
+def grown(assembly: Assembly, catalog: Catalog, humidity: float) -> Assembly:
+    """What moves grown in damper air (% relative), against a card that lies the other way of the grain: across it from bottom to top,
+    along it from left to right, about each part's own middle."""
+    moving = set(assembly.moving)
+    factor = np.array([1 + ALONG_GRAIN * humidity, 1 + ACROSS_GRAIN * humidity])
+    parts = []
+    for part in assembly.parts:
+        stock = catalog.stocks.get(part.stock)
+        if part.id in moving and stock is not None and not stock.clear and part.role != "fastener":
+            middle = (part.box[0] + part.box[1]) / 2
+            part = replace(part, outline=middle + (part.outline - middle) * factor, holes=tuple(middle + (h - middle) * factor for h in part.holes))
+        parts.append(part)
+    return replace(assembly, parts=tuple(parts))

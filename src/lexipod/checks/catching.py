@@ -1,0 +1,399 @@
+"""Catch points: an edge or corner that leaves another part and comes back, lands on it, or hooks into an opening of it.
+
+Reason: paper is not flat. A border point that is far from everything that holds it down sags by its curl; where the sag is more than
+the height between the two parts, it comes back on the wrong side of the other one's edge.
+Source: common practice, no source, for what catches; the sag of a curled strip is the sagitta of an arc, h² / (2 rho). The curl radius
+of half a metre for one ply, growing with the square of the plies, is our own judgement, and so is that between two places that hold it
+paper sags a quarter of that (a strip clamped at both ends does not deflect at all under an even curl).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from lexipod.assembly import Assembly, Part, Segment
+from lexipod.checks.examination import Examination
+from lexipod.checks.finding import Finding, Severity
+from lexipod.geometry.frames import Array, apply_pose, invert_pose, relative_pose
+
+CURL_MM = 500.0
+BORDER_STEP_MM = 4.0
+CORNER_RAD = 0.2
+TOUCH_MM = 0.05
+ONE_SHEET_MM = 0.5
+ROUGH_MM = 0.1
+"""What cut edges stand off each other even where they lie close: so much sag does no harm (our own judgement)."""
+LARGEST_STEP_MM = 1.0
+MOST_LOOKED_AT = 60
+COVERED_BY_MM = 1.0
+
+
+@dataclass(frozen=True, slots=True)
+class CatchPoint:
+    """One border point of ``part`` that crosses the border of ``other``: at which ``travel`` and where on the card, how far both are from
+    what holds them (``h_part_mm``, ``h_other_mm``; infinite where nothing does), how far they sag together, and the height between."""
+
+    part: str
+    other: str
+    mechanism: str
+    travel: float
+    where: tuple[float, float]
+    h_part_mm: float
+    h_other_mm: float
+    sag_mm: float
+    gap_mm: float
+    how: str
+
+    @property
+    def excess_mm(self) -> float:
+        return self.sag_mm - self.gap_mm
+
+
+def border_points(part: Part, *, step_mm: float = BORDER_STEP_MM) -> Array:
+    """Corners of outline and holes and points every ``step_mm`` along the border between them, ``(n, 2)`` in the part's frame."""
+    return np.concatenate([_along_ring(ring, step_mm) for ring in (part.outline, *part.holes)])
+
+
+def _along_ring(ring: Array, step_mm: float) -> Array:
+    edges = np.roll(ring, -1, axis=0) - ring
+    lengths = np.linalg.norm(edges, axis=1)
+    before, cross = np.roll(edges, 1, axis=0), np.empty(len(ring))
+    cross[:] = np.abs(before[:, 0] * edges[:, 1] - before[:, 1] * edges[:, 0])
+    along = np.concatenate([[0.0], np.cumsum(lengths)])
+    is_corner = np.arctan2(cross, np.sum(before * edges, axis=1)) > CORNER_RAD
+    marks = np.unique(np.concatenate([[0.0], along[:-1][is_corner], [along[-1]]]))
+    counts = np.maximum(1, np.ceil(np.diff(marks) / step_mm)).astype(int)
+    at = np.concatenate([np.linspace(low, high, count, endpoint=False) for low, high, count in zip(marks[:-1], marks[1:], counts, strict=True)])
+    closed = np.vstack([ring, ring[:1]])
+    return np.column_stack([np.interp(at, along, closed[:, k]) for k in (0, 1)])
+
+
+def held_at(examination: Examination, part: Part) -> Any:
+    """Where a part is held, in its own frame: glued to what lies against it, pinned, run in a slot, or in a zone that its recipe
+    calls held. The card's own panels are held
+    everywhere."""
+    return examination.once(("held-at", part.id), lambda: _held_at(examination, part))
+
+
+def _held_at(examination: Examination, part: Part) -> Any:
+    assembly = examination.assembly
+    if part.role == "base" and part.id in ("card.front", "card.back"):
+        return part.region
+    bodies, at_home = assembly.bodies, []
+    held: list[Any] = []
+    glued = {j.b if j.a == part.id else j.a for j in assembly.joints if j.kind == "fixed" and part.id in (j.a, j.b)}
+    if part.mechanism == "card":
+        glued = set()  # the card's sheets are joined to what is under their foam, and held by the foam
+    for other in assembly.parts:
+        if other.id == part.id or bodies[other.id] != bodies[part.id] or (other.item and other.role == "decoration"):
+            continue
+        touches = other.id in glued or abs(other.z_mm - part.top_mm) < TOUCH_MM or abs(part.z_mm - other.top_mm) < TOUCH_MM
+        is_beside = other.level == part.level and abs(other.z_mm - part.z_mm) < TOUCH_MM  # a piece of the same sheet
+        if not (touches or is_beside):
+            continue
+        here, there = part.region_at_home, other.region_at_home
+        a, b = here.bounds, there.bounds
+        if a[0] - ONE_SHEET_MM > b[2] or b[0] - ONE_SHEET_MM > a[2] or a[1] - ONE_SHEET_MM > b[3] or b[1] - ONE_SHEET_MM > a[3]:
+            continue
+        shared = shapely.intersection(here, there)
+        if not shared.is_empty:
+            at_home.append(shared)
+        elif is_beside and shapely.distance(there, here) < ONE_SHEET_MM:
+            at_home.append(there)
+    if at_home:
+        back = invert_pose(np.asarray(part.home))
+        held = [shapely.transform(shapely.union_all(at_home), lambda xy: apply_pose(back, xy))]
+    for joint in assembly.joints:
+        if joint.kind == "fixed":
+            continue
+        if joint.a == part.id:
+            held.append(shapely.Point(joint.at_a))
+        elif joint.b == part.id and joint.path_b is None:
+            held.append(shapely.Point(joint.at_b))
+        elif joint.b == part.id and isinstance(joint.path_b, Segment):
+            held.append(shapely.LineString([joint.path_b.start, joint.path_b.end]))
+        elif joint.b == part.id and joint.path_b is not None:
+            held.append(shapely.LineString(joint.path_b.point_at(np.linspace(*joint.path_b.limits, 25))))
+    held += [shapely.Polygon(z.polygon) for z in assembly.zones if z.part == part.id and z.kind == "held"]
+    return shapely.union_all(held) if held else shapely.Point()
+
+
+def curl_radius_mm(part: Part) -> float:
+    """The radius to which a part curls by itself; endless for what is no sheet."""
+    return CURL_MM * part.plies**2 if part.role in ("base", "moving", "cover", "decoration") else float("inf")
+
+
+def find_catch_points(examination: Examination) -> tuple[CatchPoint, ...]:
+    """The worst catch point of every two parts of which one passes the other's border, whether it matters or not."""
+    return examination.once("catch points", lambda: tuple(_all_pairs(examination)))
+
+
+def _all_pairs(examination: Examination) -> Iterator[CatchPoint]:
+    assembly = examination.assembly
+    bodies, moving = assembly.bodies, set(assembly.moving)
+    boxes = {p.id: examination.swept_box(p.id) for p in assembly.parts}
+    sheets = [p for p in assembly.parts if p.role != "fastener" and p.role != "spacer"]
+    for i, low in enumerate(sheets):
+        for high in sheets[i + 1 :]:
+            if bodies[low.id] == bodies[high.id] or not {low.id, high.id} & moving or low.shares_room(high):
+                continue
+            lower, upper = (low, high) if low.top_mm <= high.z_mm + 1e-6 else (high, low)
+            gap = max(upper.z_mm - lower.top_mm, ROUGH_MM)
+            if upper.z_mm - lower.top_mm < -1e-6:
+                continue
+            a, b = boxes[lower.id], boxes[upper.id]
+            if (a[:2] > b[2:]).any() or (b[:2] > a[2:]).any():
+                continue
+            found = [c for c in (_worst(examination, lower, upper, gap), _worst(examination, upper, lower, gap)) if c is not None]
+            if found:
+                yield max(found, key=lambda c: c.sag_mm)
+
+
+def _with_film(examination: Examination, part: Part, other: Part) -> Any:
+    """A part's region with what is glued to it between it and the other one (a film, a leader), in its own frame."""
+    assembly = examination.assembly
+    low, high = (part.top_mm, other.z_mm) if other.z_mm >= part.top_mm - 1e-6 else (other.top_mm, part.z_mm)
+    mates = examination.once(("mates", part.id), lambda: _mates(assembly, part))
+    films = tuple(p for p in mates if p.z_mm >= low - 1e-6 and p.top_mm <= high + 1e-6)
+    if not films:
+        return part.region
+
+    def joined() -> Any:
+        poses = [relative_pose(np.asarray(part.home), np.asarray(film.home)) for film in films]
+        laid = [shapely.transform(f.region, lambda xy, pose=pose: apply_pose(pose, xy)) for f, pose in zip(films, poses, strict=True)]
+        return shapely.union_all([part.region, *laid])
+
+    return examination.once(("with film", part.id, tuple(f.id for f in films)), joined)
+
+
+def _mates(assembly: Assembly, part: Part) -> tuple[Part, ...]:
+    """Sheets that are glued to a part."""
+    glued = {j.a for j in assembly.joints if j.kind == "fixed" and j.b == part.id}
+    return tuple(p for p in assembly.parts if p.id in glued and p.role not in ("spacer", "fastener", "base", "cover"))
+
+
+def _worst(examination: Examination, part: Part, other: Part, gap: float) -> CatchPoint | None:
+    """The border point of ``part`` that sags most where it crosses the border of ``other``."""
+    rho_part, rho_other = curl_radius_mm(part), curl_radius_mm(other)
+    other_far = _farthest(examination, other)
+    if _sag(_farthest(examination, part), rho_part) + _sag(other_far, rho_other) <= gap:
+        return None
+    points, far = _border(examination, part)
+    target = _with_film(examination, other, part)
+    wide = float(np.linalg.norm(np.ptp(np.reshape(target.bounds, (2, 2)), axis=0)))
+    most = _sag(np.minimum(far, np.linalg.norm(np.ptp(part.outline, axis=0))), rho_part) + _sag(np.minimum(other_far, wide), rho_other)
+    near = most > gap
+    if not near.any():
+        return None
+    points, far = points[near], far[near]
+    poses = _relative(examination, other, part)
+    if len(poses) < 2 or np.ptp(poses, axis=0).max() < 1e-9:
+        return None
+    way = np.linalg.norm(np.diff(poses[:, :2], axis=0), axis=1) + part.middle_and_reach[1] * np.abs(np.diff(poses[:, 2]))
+    stride = max(1, int(LARGEST_STEP_MM / max(float(np.nanmax(way)), 1e-9)))
+    picks = np.unique(np.r_[0 : len(poses) : stride, len(poses) - 1])
+    poses = poses[picks]
+    laid = apply_pose(poses, points)
+    shapely.prepare(target)
+    inside = shapely.contains_xy(target, laid[..., 0], laid[..., 1])
+    steps, which = np.nonzero(inside[1:] != inside[:-1])
+    if not len(steps):
+        return None
+    outside = np.where(inside[steps, which], steps + 1, steps)
+    here = laid[outside, which]
+    held_other = _distances(here, held_at(examination, other))
+    bound = _sag(np.minimum(far[which], 1e6), rho_part) + _sag(np.minimum(held_other, 1e6), rho_other)
+    risky = np.flatnonzero(bound > gap)
+    if len(risky):
+        beside = _to_next_inside(points, inside[outside[risky]], which[risky])
+        bound[risky] = _sag(np.minimum(far[which[risky]], beside), rho_part) + _sag(np.minimum(held_other[risky], beside), rho_other)
+    order = np.argsort(-bound)
+    order = order[bound[order] > gap]
+    if not len(order):
+        return None
+    return _judge(examination, part, other, gap, poses, picks, target, points, far, held_other, steps, which, outside, order)
+
+
+def _to_next_inside(points: Array, inside: NDArray[np.bool_], which: NDArray[np.int64]) -> Array:
+    """For some border points ``which`` of one part, each with the row of ``inside`` of its position: how far the next border point is that
+    lies over the other part then, ``(n,)``; at least as far as the area that both share. 1e6 where there is none."""
+    away = np.linalg.norm(points[:, None] - points[None], axis=2)
+    return np.asarray(np.where(inside, away[which], 1e6).min(axis=1))
+
+
+def _judge(
+    examination: Examination,
+    part: Part,
+    other: Part,
+    gap: float,
+    poses: Array,
+    picks: NDArray[np.int64],
+    target: Any,
+    points: Array,
+    far: Array,
+    held_other: Array,
+    steps: NDArray[np.int64],
+    which: NDArray[np.int64],
+    outside: NDArray[np.int64],
+    order: NDArray[np.int64],
+) -> CatchPoint | None:
+    """The crossing that sags most, once the area that the two parts share there has been counted as holding both."""
+    own = _with_film(examination, part, other)
+    positions = np.unique(outside[order])
+    corners = shapely.get_coordinates(own)
+    moved = shapely.set_coordinates(
+        np.repeat(np.asarray(own, dtype=object), len(positions)).copy(), apply_pose(poses[positions], corners).reshape(-1, 2)
+    )
+    shared = dict(zip(positions.tolist(), shapely.intersection(moved, target), strict=True))
+    spots = apply_pose(poses[outside[order]], points[which[order]][:, None, :])[:, 0]
+    common = shapely.distance(shapely.points(spots), np.array([shared[int(k)] for k in outside[order]], dtype=object))
+    common = np.nan_to_num(np.asarray(common), nan=np.inf)
+    h_part, h_other = np.minimum(far[which[order]], common), np.minimum(held_other[order], common)
+    sags = _sag(h_part, curl_radius_mm(part)) + _sag(h_other, curl_radius_mm(other))
+    drive = examination.assembly.drive_of(part.mechanism) or examination.assembly.drive_of(other.mechanism)
+    for k in np.argsort(-sags)[:MOST_LOOKED_AT]:
+        step = int(picks[steps[order[k]]])
+        place = _on_card(examination, other, spots[k], step)
+        if _lies_between(examination, part, other, place, step):
+            continue
+        travel = _travel_at(examination, part, other, step)
+        how = _how(other, target, spots[k], was_over=bool(shapely.contains_xy(target, *apply_pose(poses[0], points[which[order[k]]][None])[0])))
+        return CatchPoint(
+            part.id,
+            other.id,
+            drive.mechanism if drive is not None else part.mechanism,
+            travel,
+            (round(float(place[0]), 4), round(float(place[1]), 4)),
+            float(h_part[k]),
+            float(h_other[k]),
+            float(sags[k]),
+            gap,
+            how,
+        )
+    return None
+
+
+def _sag(height: Array | float, rho: float) -> Array:
+    return np.asarray(height, dtype=float) ** 2 / (2 * rho) if np.isfinite(rho) else np.zeros_like(np.asarray(height, dtype=float))
+
+
+def _distances(points: Array, held: Any) -> Array:
+    """How far points ``(n,)`` can sag away from where something is held, told as a distance; infinite where nothing holds.
+
+    What is held on both sides of a point keeps it four times as flat: half the distance counts.
+    """
+    if held.is_empty:
+        return np.full(len(points), np.inf)
+    shapely.prepare(held)
+    spots = shapely.points(points)
+    away = np.asarray(shapely.distance(held, spots))
+    between = shapely.contains_xy(shapely.convex_hull(held).buffer(0.5), points[:, 0], points[:, 1])
+    return np.where(between, away / 2, away)
+
+
+def _border(examination: Examination, part: Part) -> tuple[Array, Array]:
+    """The border points of a part, and how far each is from what holds it."""
+
+    def made() -> tuple[Array, Array]:
+        points = border_points(part)
+        return points, _distances(points, held_at(examination, part))
+
+    return examination.once(("border", part.id), made)
+
+
+def _farthest(examination: Examination, part: Part) -> float:
+    """How far any border point of a part is from where it is held; infinite where nothing holds it."""
+    return examination.once(("farthest", part.id), lambda: float(_border(examination, part)[1].max()))
+
+
+def _relative(examination: Examination, outer: Part, inner: Part) -> Array:
+    """Poses of one part in the frame of the other over the travel; of two that different mechanisms move, the first is at rest."""
+    a, b = examination.poses(outer.id), examination.poses(inner.id)
+    if len(a) > 1 and len(b) > 1 and outer.mechanism != inner.mechanism:
+        a = a[:1]
+    return relative_pose(a, b)
+
+
+def _on_card(examination: Examination, other: Part, spot: Array, step: int) -> Array:
+    poses = examination.poses(other.id)
+    return apply_pose(poses[min(step, len(poses) - 1)], spot[None])[0]
+
+
+def _travel_at(examination: Examination, part: Part, other: Part, step: int) -> float:
+    for each in (part, other):
+        if len(examination.poses(each.id)) > 1:
+            travel = examination.track(each.mechanism).travel
+            return float(travel[min(step, len(travel) - 1)])
+    return 0.0
+
+
+def _lies_between(examination: Examination, part: Part, other: Part, place: Array, step: int) -> bool:
+    """Whether a third part lies between the two where they cross, so that neither can come to the other's wrong side."""
+    low, high = sorted((part, other), key=lambda p: p.z_mm)
+    spot = shapely.Point(place)
+    for third in examination.assembly.parts:
+        if third.id in (part.id, other.id) or third.z_mm < low.top_mm - 1e-6 or third.top_mm > high.z_mm + 1e-6:
+            continue
+        regions = examination.regions(third.id)
+        region = regions[min(step, len(regions) - 1)]
+        if shapely.contains(region, spot) and shapely.distance(spot, region.boundary) >= COVERED_BY_MM:
+            return True
+    return False
+
+
+def _how(other: Part, target: Any, spot: Array, *, was_over: bool) -> str:
+    """How it catches: it hooks into an opening, leaves and comes back, or lands on what it was beside."""
+    if other.holes and shapely.distance(shapely.Point(spot), shapely.Polygon(other.outline).exterior) > 0.5:
+        near = [h for h in other.holes if shapely.distance(shapely.Polygon(h), shapely.Point(spot)) < 1.0]
+        if near:
+            return "hooks"
+    return "comes back" if was_over else "lands"
+
+
+def check_catching(examination: Examination) -> Iterator[Finding]:
+    """Edges that pass edges of a neighbouring level lie close enough to what holds them."""
+    assembly, length = examination.assembly, examination.style.length
+    for catch in find_catch_points(examination):
+        if catch.sag_mm <= catch.gap_mm + 1e-6:
+            continue
+        part, other = assembly.by_id[catch.part], assembly.by_id[catch.other]
+        severity: Severity = "block" if not np.isfinite(catch.sag_mm) or catch.sag_mm > catch.gap_mm + other.thickness_mm else "warn"
+        words = {
+            "hooks": f"hooks into an opening of the {other.name}",
+            "comes back": f"leaves the {other.name} and comes back",
+            "lands": f"lands on the {other.name}",
+        }[catch.how]
+        verb = "catches" if severity == "block" else "may rub"
+        at = length(catch.travel) if _unit(examination, catch.mechanism) == "mm" else f"{catch.travel:.0f}°"
+        if np.isfinite(catch.sag_mm):
+            support = f"There it is {length(catch.h_part_mm)} from what holds it (the {other.name} {length(catch.h_other_mm)})"
+            message = f"{support}: paper curls by about {length(catch.sag_mm)} over that, and between them are {length(max(catch.gap_mm, 0.0))}."
+        else:
+            message = "Nothing holds it there, so it may come back on the wrong side."
+        yield Finding(
+            "catch",
+            severity,
+            catch.mechanism,
+            (part.id, other.id),
+            f"An edge of the {part.name} {verb}: at {at} it {words}",
+            message,
+            round(min(catch.sag_mm, 99.0), 4),
+            round(max(catch.gap_mm, 0.0), 4),
+            at_most=True,
+            travel=catch.travel,
+            where=catch.where,
+        )
+
+
+def _unit(examination: Examination, mechanism: str) -> str:
+    drive = examination.assembly.drive_of(mechanism)
+    return drive.unit if drive else "mm"
+
+
+__all__ = ["CatchPoint", "border_points", "check_catching", "curl_radius_mm", "find_catch_points", "held_at"]

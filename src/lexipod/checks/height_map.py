@@ -1,0 +1,202 @@
+"""Heights of the card at any place and position: how high things are stacked, the thickest place, and room for fingers.
+
+Reason: the closed card's thickest place decides envelope and postage, foam must be as high as what moves under it, and a finger wants
+height behind a tab to get hold of it.
+Source: common practice, no source; the height at a place is that of the highest thing which lies there.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import shapely
+
+from lexipod.assembly import Part, Reached
+from lexipod.checks.examination import Examination, middle_of
+from lexipod.checks.finding import Finding
+from lexipod.geometry.frames import Array, apply_pose, transform_regions
+
+CELL_MM = 1.0
+FINGER_SHARE = 0.7
+"""How much of a fingertip must find an open place behind what is pulled."""
+
+
+@dataclass(frozen=True, eq=False)
+class HeightMap:
+    """Heights over the table, ``(rows, columns)`` in mm, at the middles ``x`` ``(columns,)`` and ``y`` ``(rows,)`` of square cells; 0 where
+    nothing lies. ``solid`` is what of it is filled: the sum of all thicknesses there."""
+
+    x: Array
+    y: Array
+    top: Array
+    solid: Array
+
+    @property
+    def thickest_mm(self) -> float:
+        return float(self.top.max(initial=0.0))
+
+    @property
+    def thickest_at(self) -> tuple[float, float]:
+        """The middle of the thickest place."""
+        rows, columns = np.nonzero(self.top >= self.thickest_mm - 1e-6)
+        middle = np.column_stack([self.x[columns], self.y[rows]])
+        nearest = int(np.argmin(np.linalg.norm(middle - middle.mean(axis=0), axis=1)))
+        return float(middle[nearest, 0]), float(middle[nearest, 1])
+
+    def share_above(self, height_mm: float) -> float:
+        """Which share of what lies there is higher than that."""
+        there = self.top > 0
+        return float((self.top[there] > height_mm).mean()) if there.any() else 0.0
+
+
+def poses_at(examination: Examination, part: Part, travel: Mapping[str, float]) -> Array:
+    """Pose ``(3,)`` of a part at a travel of its mechanism; at rest where none is given."""
+    poses = examination.poses(part.id)
+    if len(poses) == 1 or part.mechanism not in travel:
+        return poses[0]
+    way = examination.track(part.mechanism).travel
+    return poses[int(np.argmin(np.abs(way - travel[part.mechanism])))]
+
+
+def map_heights(examination: Examination, travel: Mapping[str, float] | None = None, *, cell_mm: float = CELL_MM) -> HeightMap:
+    """Heights of the flat parts of the card at a travel of each mechanism (at rest where none is given)."""
+    assembly = examination.assembly
+    laid = [(p, apply_pose(poses_at(examination, p, travel or {}), p.vertices)) for p in assembly.parts]
+    if not laid:
+        empty = np.zeros((0, 0))
+        return HeightMap(np.zeros(0), np.zeros(0), empty, empty)
+    low = np.floor(np.min([v.min(axis=0) for _, v in laid], axis=0) / cell_mm) * cell_mm
+    high = np.ceil(np.max([v.max(axis=0) for _, v in laid], axis=0) / cell_mm) * cell_mm
+    x = np.arange(low[0] + cell_mm / 2, high[0], cell_mm)
+    y = np.arange(low[1] + cell_mm / 2, high[1], cell_mm)
+    top, solid = np.zeros((len(y), len(x))), np.zeros((len(y), len(x)))
+    for part, corners in laid:
+        columns = slice(*np.searchsorted(x, (corners[:, 0].min(), corners[:, 0].max())))
+        rows = slice(*np.searchsorted(y, (corners[:, 1].min(), corners[:, 1].max())))
+        if columns.start == columns.stop or rows.start == rows.stop:
+            continue
+        region = transform_regions(part.region, poses_at(examination, part, travel or {}))[0]
+        shapely.prepare(region)
+        xx, yy = np.meshgrid(x[columns], y[rows])
+        there = shapely.contains_xy(region, xx, yy)
+        top[rows, columns] = np.where(there, np.maximum(top[rows, columns], part.top_mm), top[rows, columns])
+        solid[rows, columns] += there * part.thickness_mm
+    return HeightMap(x, y, top, solid)
+
+
+@dataclass(frozen=True, slots=True)
+class FoamNeed:
+    """What one sheet on foam needs: its foam (height and layers), the most that anything under it needs with air, which part that is,
+    and on which share of the sheet a layer less would be enough."""
+
+    sheet: str
+    foam_mm: float
+    layers: int
+    needed_mm: float
+    part: str
+    share_of_less: float
+
+    @property
+    def layers_needed(self) -> int:
+        return max(1, int(np.ceil(self.needed_mm / max(self.foam_mm / self.layers, 1e-9) - 1e-9)))
+
+
+def find_foam_needs(examination: Examination, play_mm: float = 0.2) -> tuple[FoamNeed, ...]:
+    """For every sheet on foam, how high its foam must be at most, and where less would do."""
+    assembly, found = examination.assembly, []
+    for sheet in assembly.parts:
+        if sheet.id not in ("card.panel", "card.frame"):
+            continue
+        foams = [p for p in assembly.parts if p.id.startswith(f"{sheet.id}-foam")]
+        if not foams:
+            continue
+        floor, tall, layers = foams[0].z_mm, foams[0].thickness_mm, foams[0].plies
+        needs: list[tuple[float, str, Any]] = []
+        for part in assembly.parts:
+            if part.role == "spacer" or part.z_mm < floor - 1e-6 or part.top_mm > sheet.z_mm + 1e-6 or part.id == sheet.id:
+                continue
+            swept = shapely.union_all(examination.few_regions(part.id))
+            if shapely.intersects(swept, sheet.region_at_home):
+                needs.append((part.top_mm - floor + (play_mm if part.id in assembly.moving else 0.0), part.id, swept))
+        if not needs:
+            continue
+        most, name, _ = max(needs, key=lambda n: n[0])
+        less = tall - tall / layers
+        high = [swept for need, _, swept in needs if need > less + 1e-6]
+        area = sheet.region_at_home.area
+        share = 1.0 - float(shapely.intersection(shapely.union_all(high), sheet.region_at_home).area) / area if high else 1.0
+        found.append(FoamNeed(sheet.id, tall, layers, most, name, share if layers > 1 else 0.0))
+    return tuple(found)
+
+
+def finger_room(examination: Examination, part: Part, grip: Any, position: int) -> tuple[float, float]:
+    """Height free under and over what is gripped at one position of its travel (mm), at the place where a finger finds most of it;
+    infinite where nothing lies there. The card's back page is no hindrance: it is lifted off."""
+    wanted, assembly = examination.ways.finger_gap, examination.assembly
+    rooms, close = [np.inf, np.inf], []
+    for other in assembly.parts:
+        if other.id == "card.back" or assembly.bodies[other.id] == assembly.bodies[part.id]:
+            continue
+        gap, side = (part.z_mm - other.top_mm, 0) if other.top_mm <= part.z_mm + 1e-6 else (other.z_mm - part.top_mm, 1)
+        if -1e-6 <= gap < wanted:
+            regions = examination.regions(other.id)
+            close.append((gap, side, shapely.intersection(grip, regions[min(position, len(regions) - 1)])))
+    blocked = shapely.union_all([region for _, _, region in close]) if close else shapely.Polygon()
+    open_place = shapely.difference(grip, blocked)
+    widest = max((float(2 * shapely.maximum_inscribed_circle(p, tolerance=0.2).length) for p in _polygons(open_place)), default=0.0)
+    if widest >= min(FINGER_SHARE * examination.ways.fingertip, 0.9 * _widest(grip)):
+        return np.inf, np.inf
+    for gap, side, region in close:
+        if region.area > 0.1 * grip.area:
+            rooms[side] = min(rooms[side], gap)
+    return rooms[0], rooms[1]
+
+
+def _polygons(region: Any) -> list[Any]:
+    return [p for p in shapely.get_parts(region) if p.geom_type == "Polygon" and p.area > 0.5]
+
+
+def _widest(region: Any) -> float:
+    return max((float(2 * shapely.maximum_inscribed_circle(p, tolerance=0.2).length) for p in _polygons(region)), default=0.0)
+
+
+def check_fingers(examination: Examination) -> Iterator[Finding]:
+    """Behind what is pulled there is room for a finger, or nothing at all (past the card's edge, or in a notch)."""
+    wanted, length = examination.ways.finger_gap, examination.style.length
+    for need in examination.assembly.needs:
+        drive = examination.assembly.drive_of(need.mechanism)
+        if not isinstance(need, Reached) or drive is None or drive.kind != "slide":
+            continue  # what is turned is pushed with a fingertip, not got hold of
+        part = examination.assembly.by_id[need.part]
+        grips = examination.place(part, need.grip)
+        free = shapely.difference(grips[0], examination.union_at(need.covers, 0))
+        if free.is_empty:
+            continue
+        under, over = finger_room(examination, part, free, 0)
+        measured = min(under, over)
+        if measured >= wanted - 1e-6:
+            continue
+        side = "behind" if under <= over else "in front of"
+        message = (
+            f"There is {length(measured)} of room {side} the end that is pulled; a finger wants {length(wanted)} to get hold of it, or a notch "
+            f"through everything {'under' if under <= over else 'over'} it."
+        )
+        yield Finding(
+            "finger-room",
+            "warn",
+            need.mechanism,
+            (part.id,),
+            f"Fingers do not get {side} the {part.name}",
+            message,
+            round(float(measured), 4),
+            wanted,
+            travel=float(examination.track(need.mechanism).travel[0]),
+            where=middle_of(free),
+            need=need.id,
+        )
+
+
+__all__ = ["FoamNeed", "HeightMap", "check_fingers", "find_foam_needs", "finger_room", "map_heights"]

@@ -1,0 +1,159 @@
+"""Commands for what is asked before anything is cut: zones, post, another size, a wish, two versions."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import re
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from lexipod.bench import examine, open_design
+from lexipod.catalog import Catalog
+from lexipod.checks.post import find_letter_rows, find_posted
+from lexipod.cli import fit_answers
+from lexipod.comparing import Difference, compare_designs
+from lexipod.design import Card, Ways, write_design
+from lexipod.errors import LexipodError, ParameterError
+from lexipod.fitting import convert_design, propose_designs
+from lexipod.recipes.change import parse_card
+from lexipod.units import UnitStyle, parse_quantity
+
+AddCommand = Callable[..., Any]
+LARGEST_WISH_MM = 400.0
+
+
+def add_commands(command: AddCommand) -> None:
+    """Adds the commands to the parser."""
+    zones = command("zones", "Where foam, glue and decorations may go; foam, heights, catch points.", "lexipod zones fog.lexipod --json", _run_zones)
+    zones.add_argument("--json", action="store_true")
+    post = command("post", "Mass, thickness, and the letter class of some carriers.", "lexipod post fog.lexipod", _run_post)
+    post.add_argument("--json", action="store_true")
+    convert = command("convert", "Carry a design over to another card.", "lexipod convert fog.lexipod --card a7 --out fog-a7.lexipod", _run_convert)
+    convert.add_argument("--card", required=True, metavar="NAME", help="a size by name (a7, iso.a6) or measured (100x150mm)")
+    convert.add_argument("--out", type=Path, metavar="FILE", help="where to write it; without it only the report is given")
+    convert.add_argument("--json", action="store_true")
+    propose = command(
+        "propose", "Mechanisms that reveal a picture of a size, ranked.", "lexipod propose --reveal 45x30mm --card a2", _run_propose, file=False
+    )
+    propose.add_argument("--reveal", required=True, metavar="WxH")
+    propose.add_argument("--card", default="na.a2", metavar="NAME")
+    propose.add_argument("--units", choices=("in", "mm"), default="mm")
+    propose.add_argument("--out", type=Path, metavar="FILE", help="write the best one there")
+    propose.add_argument("--json", action="store_true")
+    compare = command("compare", "Two versions side by side.", "lexipod compare fog.lexipod fog-2.lexipod", _run_compare)
+    compare.add_argument("other", metavar="OTHER", type=Path)
+    compare.add_argument("--json", action="store_true")
+
+
+def print_json(answer: dict[str, Any]) -> None:
+    """One answer, indented."""
+    print(json.dumps(answer, indent=1, ensure_ascii=False, allow_nan=False))
+
+
+def _run_zones(options: argparse.Namespace, catalog: Catalog) -> int:
+    design = open_design(options.file, catalog)
+    answer = fit_answers.zones_json(examine(design, catalog))
+    if options.json:
+        print_json(answer)
+        return 0
+    style = UnitStyle(design.ways.units, design.ways.denominator)
+    print(f"{design.title}: where something may be glued")
+    for zone in answer["zones"]:
+        print(f"  {zone['part']:<18} {zone['face']:<6} {zone['use']:<5} {zone['area'] / 100:7.1f} cm²  up to {zone['height']:.1f} mm high")
+    for row in answer["overhangs"]:
+        sides = ", ".join(f"{side} {style.length(row[side])}" for side in ("left", "right", "bottom", "top"))
+        print(f"  {row['part']:<18} may be overhung: {sides}")
+    for row in answer["foam"]:
+        print(f"  {row['pieces']} pieces of {row['foam']}, {row['layers']} layers, {row['area'] / 100:.1f} cm² in all")
+    for need in answer["foam_needs"]:
+        print(f"  {need['sheet']}: {need['layers']} layers ({need['foam']:.1f} mm); {need['part']} needs {need['needed']:.1f} mm")
+    if answer["heights"]:
+        print(f"  thickest place {answer['heights']['thickest']:.1f} mm")
+    return 0
+
+
+def _run_post(options: argparse.Namespace, catalog: Catalog) -> int:
+    design = open_design(options.file, catalog)
+    examination = examine(design, catalog, steps=25)
+    if options.json:
+        print_json(fit_answers.post_json(examination))
+        return 0
+    posted = find_posted(examination)
+    if posted is None:
+        print(f"{design.title}: this card has no envelope; set one with envelope=NAME")
+        return 0
+    print(f"{design.title}: {posted.mass_g:.0f} g and {posted.thickness_mm:.1f} mm thick with its envelope")
+    for row in find_letter_rows(examination):
+        told = "no letter class" if row.letter is None else row.letter.name
+        print(f"  {row.carrier.name}: {told}")
+        for why in (*row.refused, *row.notes):
+            print(f"      {why}")
+        print(f"      as of {row.carrier.dated}; check with your post office")
+    return 0
+
+
+def _run_convert(options: argparse.Namespace, catalog: Catalog) -> int:
+    design = open_design(options.file, catalog)
+    told = convert_design(design, catalog, parse_card(options.card, design.card, catalog))
+    if options.out is not None and not told.refusals:
+        write_design(told.design, options.out)
+    if options.json:
+        print_json(fit_answers.converted_json(told))
+        return 0 if told.is_free else 1
+    print(f"{design.title}: {'fits' if told.is_free else 'does not fit: ' + told.reason}")
+    for change in told.changes:
+        print(f"  {change.mechanism}.{change.name}: {_plain(change.old)} → {_plain(change.new)} ({change.how})")
+    return 0 if told.is_free else 1
+
+
+def _plain(value: object) -> str:
+    if isinstance(value, tuple):
+        return " x ".join(f"{v:g}" for v in value)
+    return f"{value:g}" if isinstance(value, float) else str(value)
+
+
+def _run_propose(options: argparse.Namespace, catalog: Catalog) -> int:
+    if not re.search(r"\d", options.reveal):
+        raise ParameterError("--reveal", f"“{options.reveal}” is not a size; write it like 45x30mm")
+    try:
+        size = parse_quantity(options.reveal, "point")
+    except LexipodError as error:
+        raise ParameterError("--reveal", str(error)) from error
+    assert isinstance(size, tuple)
+    if not all(1.0 <= v <= LARGEST_WISH_MM for v in size):
+        raise ParameterError("--reveal", f"a picture is 1 to {LARGEST_WISH_MM:g} mm wide and high")
+    found = propose_designs(catalog, parse_card(options.card, Card(), catalog), Ways(units=options.units), *size)
+    best = found[0] if found else None
+    if options.out is not None and best is not None and best.design is not None:
+        write_design(best.design, options.out)
+    if options.json:
+        print_json(fit_answers.proposals_json(found))
+        return 0
+    for proposal in found:
+        print(f"  {proposal.name:<22} {proposal.verdict:<10} {proposal.reason}")
+    return 0 if best is not None and best.design is not None else 1
+
+
+def _run_compare(options: argparse.Namespace, catalog: Catalog) -> int:
+    first, second = open_design(options.file, catalog), open_design(options.other, catalog)
+    told = compare_designs(first, second, catalog)
+    if options.json:
+        print_json(fit_answers.comparison_json(told))
+        return 0
+    print(f"{options.file.name} is {told.verdicts[0]}, {options.other.name} is {told.verdicts[1]}")
+    _print_differences("decided otherwise", told.decisions)
+    for sign, findings in (("-", told.gone), ("+", told.new)):
+        for finding in findings:
+            print(f"  {sign} {finding.severity}: {finding.title}")
+    _print_differences("cut otherwise", told.cut)
+    _print_differences("in all", told.totals)
+    return 0
+
+
+def _print_differences(title: str, rows: tuple[Difference, ...]) -> None:
+    if rows:
+        print(f"  {title}:")
+    for row in rows:
+        print(f"    {row.subject} {row.name}: {row.first or 'none'} → {row.second or 'none'}")

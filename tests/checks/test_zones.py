@@ -1,0 +1,190 @@
+"""Free zones, foam plans and heights, against positions tried one by one and sums done by hand."""
+
+import random
+import unittest
+
+import numpy as np
+import shapely
+
+from lexipod.checks import Examination, find_overhangs, find_zone, run_checks
+from lexipod.checks.foam import count_foam, plan_pads, sags, sheets_on_foam, supports_of, worst_sag
+from lexipod.checks.height_map import find_foam_needs, map_heights
+from lexipod.errors import LexipodError
+from lexipod.geometry.frames import apply_pose
+from lexipod.motion.sweep import swept_region, thin_poses
+from lexipod.recipes import build_assembly, find_recipe
+from lexipod.recipes.change import change_design
+from tests.raster import examined, judge_catches, judge_zone, random_design, severity_of
+from tests.zoo import CATALOG, FLAT, card_with, moved
+
+
+class SweepTest(unittest.TestCase):
+    def test_a_square_pushed_along_sweeps_a_rectangle(self):
+        poses = np.column_stack([np.linspace(0, 30, 181), np.zeros(181), np.zeros(181)])
+        swept = swept_region(shapely.box(0, 0, 10, 10), poses)
+        self.assertAlmostEqual(swept.area, 40 * 10, delta=100 * 0.1)
+        self.assertTrue(swept.contains(shapely.box(0, 0, 40, 10)))
+        self.assertEqual(len(thin_poses(poses, 20.0)), 2)
+
+    def test_a_bar_turned_all_round_sweeps_a_disc(self):
+        poses = np.column_stack([np.zeros(181), np.zeros(181), np.linspace(0, 2 * np.pi, 181)])
+        swept = swept_region(shapely.box(-2, -2, 40, 2), poses)
+        radius = np.hypot(40, 2)
+        self.assertAlmostEqual(swept.area, np.pi * radius**2, delta=2 * np.pi * radius * 0.2)
+
+    def test_a_ring_segment_far_from_the_pivot_leaves_the_middle_free(self):
+        poses = np.column_stack([np.zeros(361), np.zeros(361), np.linspace(0, 2 * np.pi, 361)])
+        swept = swept_region(shapely.box(30, -2, 40, 2), poses)
+        self.assertFalse(swept.contains(shapely.Point(0, 0)))
+        self.assertAlmostEqual(swept.area, np.pi * (40**2 + 2**2 - 30**2), delta=80)
+
+    def test_every_position_lies_in_the_sweep(self):
+        rng = np.random.default_rng(5)
+        for _ in range(20):
+            corners = rng.uniform(-20, 20, (7, 2))
+            shape = shapely.convex_hull(shapely.MultiPoint(corners)).difference(shapely.Point(0, 0).buffer(3))
+            t = np.linspace(0, 1, 91)
+            poses = np.column_stack([40 * t, 12 * np.sin(3 * t), rng.uniform(-2, 2) * t])
+            swept = swept_region(shape, poses)
+            for pose in poses[::7]:
+                left = shapely.transform(shape, lambda xy, pose=pose: apply_pose(pose, xy)).difference(swept)
+                self.assertLess(left.area, 1e-6)
+
+
+class FoamTest(unittest.TestCase):
+    def test_foam_never_lies_where_something_passes(self):
+        """Property: over random cards and all three ways of laying foam, at every position."""
+        tried = 0
+        for seed in range(26):
+            rng = random.Random(seed)
+            recipe = rng.choice(FLAT)
+            design = card_with(recipe)
+            names = [p.name for p in find_recipe(recipe).parameters if p.kind == "length"]
+            changes = {n: round(design.mechanisms[0].parameters[n] * rng.uniform(0.9, 1.1), 2) for n in rng.sample(names, 3)}
+            try:
+                design = change_design(design, CATALOG, {**changes, "foam_style": rng.choice(["strips", "pads", "sheet"])})
+                _, examination = moved(design, 31)
+                sound = not [f for f in run_checks(examination, rules=["outline", "travel", "land"]) if f.severity == "block"]
+            except (LexipodError, ValueError):
+                continue
+            if not sound:
+                continue
+            items = [i for sheet in sheets_on_foam(examination) for i in plan_pads(examination, design, sheet)]
+            if items:
+                _, examination = moved(
+                    design.__class__(**{f: getattr(design, f) for f in design.__struct_fields__ if f != "items"}, items=tuple(items)), 41
+                )
+            tried += 1
+            assembly = examination.assembly
+            for foam in (p for p in assembly.parts if p.id.startswith("card.frame-foam") or p.id.startswith("card.panel-foam") or p.item):
+                for other in (p for p in assembly.parts if p.id in assembly.moving):
+                    if other.z_mm >= foam.top_mm - 1e-6 or other.top_mm <= foam.z_mm + 1e-6:
+                        continue
+                    touched = shapely.intersection(examination.regions(other.id), foam.region_at_home)
+                    self.assertLess(float(shapely.area(touched).max()), 1e-6, (seed, recipe, foam.id, other.id))
+        self.assertGreater(tried, 10)
+
+    def test_the_sag_is_that_of_a_sheet_that_far_from_foam(self):
+        _, examination = moved(card_with("strip-slider"))
+        frame = examination.assembly.by_id["card.frame"]
+        foam = shapely.box(0, 0, 10, 100)
+        found = sags(frame, np.array([[40.0, 50.0], [5.0, 50.0]]), foam)
+        self.assertAlmostEqual(found[0], 30.0**2 / 1000.0, places=9)
+        self.assertEqual(found[1], 0.0)
+        both = sags(frame, np.array([[50.0, 50.0]]), shapely.union(foam, shapely.box(90, 0, 100, 100)))
+        self.assertAlmostEqual(both[0], 20.0**2 / 1000.0, places=9)  # held on both sides: half the way counts
+
+    def test_planned_pads_lessen_the_sag_and_stay_in_the_zone(self):
+        design = change_design(card_with("iris"), CATALOG, {"card": "iso.a5"})
+        _, examination = moved(design, 61)
+        sheet = examination.assembly.by_id["card.frame"]
+        before, _ = worst_sag(examination, sheet)
+        items = plan_pads(examination, design, sheet)
+        if before > 2.5:
+            self.assertTrue(items)
+        pads = shapely.union_all([p.region_at_home for p in supports_of(examination, sheet)])
+        self.assertGreater(pads.area, 0)
+
+    def test_foam_is_counted_by_kind_and_layers(self):
+        design = change_design(card_with("strip-slider"), CATALOG, {"item.p1": "pad on card.panel front 10x12mm at 30x50mm layers 1"})
+        _, examination = moved(design)
+        rows = count_foam(examination)
+        own = [p for p in examination.assembly.parts if p.stock in CATALOG.foams]
+        self.assertEqual(sum(r.pieces for r in rows), len(own))
+        self.assertEqual(sum(r.by_maker for r in rows), 1)
+        self.assertAlmostEqual(sum(r.area_mm2 for r in rows), sum(p.region.area * p.plies for p in own), places=6)
+
+
+class ZoneTest(unittest.TestCase):
+    def test_on_the_picture_nothing_is_in_the_way(self):
+        _, examination = moved(card_with("strip-slider"), 61)
+        picture = examination.assembly.by_id["m1.picture"]
+        zone = find_zone(examination, "m1.picture", "front", "foam")
+        self.assertAlmostEqual(zone.area_mm2, picture.region.buffer(-1.0, join_style="mitre").area, places=6)
+        self.assertEqual(zone.passing, ())
+
+    def test_an_overhang_ends_at_the_card_and_at_what_passes(self):
+        _, examination = moved(card_with("strip-slider"), 61)
+        picture = examination.assembly.by_id["m1.picture"]
+        low, high = picture.outline.min(axis=0) + picture.home[:2], picture.outline.max(axis=0) + picture.home[:2]
+        rest = apply_pose(examination.poses("m1.picture")[0], picture.outline)
+        found = find_overhangs(examination, "m1.picture")
+        self.assertAlmostEqual(found["left"], rest[:, 0].min(), places=3)
+        self.assertAlmostEqual(found["bottom"], rest[:, 1].min(), places=3)
+        self.assertAlmostEqual(found["right"], examination.assembly.card.width_mm - rest[:, 0].max(), places=3)
+        self.assertLess(low[0], high[0])
+
+    def test_zones_and_catch_points_agree_with_cells(self):
+        """A small sample of ``scripts/raster_check.py``, which tries 200 designs at a tenth of a millimetre."""
+        for seed in (3, 5):
+            design = random_design(seed)
+            examination = examined(design, 181)
+            zone = find_zone(examination, "card.front", "front", "foam")
+            told = judge_zone(examination, zone, 0.5, zone.height_mm, cell=0.5)
+            self.assertEqual(told.given_away, 0, seed)
+            self.assertLess(told.kept_for_nothing, 0.03, seed)
+
+    def test_a_catch_point_is_one_for_the_cells_too(self):
+        broken = card_with("pivot-arm").with_parameters("m1", {"arm_length": 110.0})
+        examination = examined(broken, 81)
+        cells = judge_catches(examination, cell=0.4)
+        ours = {frozenset(f.parts): f for f in run_checks(examination, rules=["catch"])}
+        blocked = {pair for pair, row in cells.items() if severity_of(*row) == "block"}
+        self.assertTrue(blocked)
+        self.assertEqual({pair for pair, f in ours.items() if f.severity == "block"}, blocked)
+
+
+class HeightTest(unittest.TestCase):
+    def test_the_height_at_a_place_is_that_of_what_lies_there(self):
+        _, examination = moved(card_with("strip-slider"))
+        heights = map_heights(examination)
+        self.assertAlmostEqual(heights.thickest_mm, max(p.top_mm for p in examination.assembly.parts), places=6)
+        t = examination.assembly.card.caliper_mm
+        self.assertAlmostEqual(heights.top[0, 0], 2 * t, places=6)  # a corner of the card: its two pages
+        self.assertAlmostEqual(heights.solid[0, 0], 2 * t, places=6)
+
+    def test_heights_move_with_the_pull(self):
+        _, examination = moved(card_with("strip-slider"))
+        rest, end = (map_heights(examination, {"m1": at}) for at in (0.0, examination.drives[0].end))
+        high = [float(h.x[np.nonzero(h.top >= h.thickest_mm - 1e-6)[1]].mean()) for h in (rest, end)]
+        self.assertAlmostEqual(high[1] - high[0], examination.drives[0].end, delta=1.5)
+
+    def test_a_layer_less_is_told_where_it_would_do(self):
+        sound = card_with("strip-slider")
+        (need,) = find_foam_needs(moved(sound)[1])
+        self.assertEqual((need.sheet, need.layers, need.layers_needed), ("card.frame", 1, 1))
+        t = build_assembly(sound, CATALOG).card.caliper_mm
+        self.assertAlmostEqual(need.needed_mm, t + 2 * t + 0.2, places=6)  # backing, strip of two plies, air
+        doubled = card_with("pivot-arm").with_parameters("m1", {"foam_layers": 2})
+        need = next(n for n in find_foam_needs(moved(doubled)[1]) if n.sheet == "card.frame")
+        self.assertEqual((need.layers, need.layers_needed, need.share_of_less), (2, 1, 1.0))
+
+    def test_no_room_for_a_finger_is_found_and_a_notch_cures_it(self):
+        sound = card_with("strip-slider")
+        broken = sound.with_parameters("m1", {"notch_depth": 2.0})
+        rules = {f.rule for f in run_checks(Examination(build_assembly(broken, CATALOG), CATALOG, broken.ways, steps=25)) if f.severity != "note"}
+        self.assertTrue(rules & {"finger-room", "reach"})
+
+
+if __name__ == "__main__":
+    unittest.main()
