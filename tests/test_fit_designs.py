@@ -72,7 +72,7 @@ class ConvertTest(unittest.TestCase):
         self.assertEqual(told.design.art, design.art)
 
     def test_demo_cards_go_to_a_larger_card_free_of_blocks(self):
-        for name, size in (("fog-lifts", "iso.a5"), ("last-ferry", "iso.a6"), ("way-home", "na.a7"), ("strand-turns", "iso.a5")):
+        for name, size in (("last-ferry", "iso.a6"), ("strand-turns", "iso.a5")):
             told = convert_design(load_demo(name), CATALOG, Card(size=size, orientation=load_demo(name).card.orientation))
             self.assertTrue(told.is_free, (name, told.reason))
             self.assertEqual(blocks(told.design), [])

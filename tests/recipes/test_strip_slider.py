@@ -137,6 +137,11 @@ class RobustnessTest(unittest.TestCase):
             self.assertTrue(np.isfinite([finding.measured, finding.required]).all(), finding)
             self.assertGreater(finding.missing, 0, finding)
 
+    def test_a_frame_of_which_openings_would_leave_nothing_is_built_and_judged(self):
+        values = {"strip_height": 3.0, "strip_length": 10.0, "frame_border": 60.0, "slot_height": 59.0}
+        found = findings(broken_slider().with_parameters("m1", values))
+        self.assertIn("block", [f.severity for f in found])
+
     def test_values_outside_their_limits_are_refused_by_name(self):
         for name, text in (("travel", "-4mm"), ("travel", "2m"), ("strip_plies", "0"), ("direction", "north"), ("end_stop", "maybe")):
             with self.assertRaisesRegex(ParameterError, name):

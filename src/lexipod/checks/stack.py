@@ -152,8 +152,9 @@ def check_still_heights(examination: Examination) -> Iterator[Finding]:
 
 
 def check_spare_foam(examination: Examination) -> Iterator[Finding]:
-    """Fewer layers of foam would do as well."""
-    spacers = {p.mechanism: p for p in examination.assembly.parts if p.role == "spacer" and p.plies > 1}
+    """Fewer layers of foam would do as well: under what a mechanism itself lays on foam, and under panel and frame."""
+    assembly = examination.assembly
+    spacers = {p.mechanism: p for p in assembly.parts if p.role == "spacer" and p.plies > 1 and p.mechanism != "card" and not p.item}
     for mechanism, spacer in spacers.items():
         layer = spacer.thickness_mm / spacer.plies
         gaps = [
@@ -162,19 +163,36 @@ def check_spare_foam(examination: Examination) -> Iterator[Finding]:
             if part.mechanism == mechanism and other.level > part.level and other.role in ("cover", "base")
         ]
         if gaps and min(gaps) >= layer + PLAY_MM - 1e-6:
-            length = examination.style.length
-            message = (
-                f"{spacer.plies} layers leave {length(min(gaps))} of air over what moves; one layer of {length(layer)} less "
-                f"still leaves {length(min(gaps) - layer)}."
-            )
-            yield Finding(
-                "spare-foam",
-                "note",
-                mechanism,
-                (spacer.id,),
-                "One layer of foam less would do",
-                message,
-                round(min(gaps), 4),
-                round(layer + PLAY_MM, 4),
-                at_most=True,
-            )
+            yield _spare(examination, mechanism, spacer, min(gaps), layer)
+    for sheet in (p for p in assembly.parts if p.id in ("card.panel", "card.frame")):
+        foam = next((p for p in assembly.parts if p.id.startswith(f"{sheet.id}-foam") and p.plies > 1), None)
+        under = [(sheet.z_mm - p.top_mm, p) for p in assembly.parts if foam is not None and _rises_from(p, foam, sheet)]
+        if foam is None or not under:
+            continue
+        (gap, tallest), layer = min(under, key=lambda row: row[0]), foam.thickness_mm / foam.plies
+        if gap >= layer + PLAY_MM - 1e-6 and tallest.mechanism not in spacers:
+            yield _spare(examination, tallest.mechanism, foam, gap, layer)
+
+
+def _rises_from(part: Part, foam: Part, sheet: Part) -> bool:
+    """Whether a part of a mechanism stands between the floor of a foam and the sheet on it."""
+    return part.mechanism != "card" and part.role != "spacer" and part.z_mm >= foam.z_mm - 1e-6 and part.top_mm <= sheet.z_mm + 1e-6
+
+
+def _spare(examination: Examination, mechanism: str, spacer: Part, gap: float, layer: float) -> Finding:
+    length = examination.style.length
+    message = (
+        f"{spacer.plies} layers leave {length(gap)} of air over what moves; one layer of {length(layer)} less still leaves {length(gap - layer)}."
+    )
+    return Finding(
+        "spare-foam",
+        "note",
+        mechanism,
+        (spacer.id,),
+        "One layer of foam less would do",
+        message,
+        float(spacer.plies),
+        float(spacer.plies - 1),
+        unit="layers",
+        at_most=True,
+    )

@@ -96,6 +96,8 @@ def build_sheets(
         region = shapely.unary_union([s.region for s in asked])
         cut = shapely.unary_union(openings.get(f"card.{name}", []))
         whole = shapely.difference(region, cut)
+        if whole.is_empty:  # nothing would be left of it: it stays whole, and what lies past its edge is told
+            whole = region
         outline, holes = split_region(whole)
         label, face = ("mat" if tall <= 0 else "panel", "mat") if name == "panel" else ("frame", "frame")
         part = Part(
