@@ -73,7 +73,7 @@ MISTAKES = (
     Mistake("window does not line up: wider than its sector", "window-wheel", {"window_width": "40mm"}, ("land", "slot-hidden")),
     Mistake("wheel too small to be reached", "window-wheel", {"wheel_radius": "40mm"}, ("reach", "slot-hidden")),
     Mistake("brad too tight in its hole", "window-wheel", {"hole": "2.9mm"}, ("clearance",)),
-    Mistake("hole too loose: it wobbles", "pinwheel", {"hole": "4.6mm"}, ("wobble",)),
+    Mistake("hole too loose: it wobbles", "window-wheel", {"hole": "4.6mm"}, ("wobble", "reach", "slot-hidden")),
     Mistake("slot shows beside what should hide it", "strip-slider", {"backing_lap": "-0mm", "slot_height": "22mm"}, ("slot-hidden", "held")),
     Mistake("strip slips out of its slot", "strip-slider", {"strip_height": "15mm"}, ("held",)),
     Mistake("rails too close: it binds", "strip-slider", {"rail_gap": "27.2mm"}, ("clearance",)),
@@ -122,9 +122,9 @@ class Bench:
         """What was found, what cured it, and whether it is gone."""
         sound = new_design(mistake.recipe, self.catalog, card=Card(size=mistake.card), ways=Ways(units="mm"), given=dict(mistake.given))
         self.session.start(sound)
-        before = {f.key for f in self.findings()}
+        before = {(f.key, f.severity) for f in self.findings()}
         self.session.edit(change_design(sound, self.catalog, mistake.changes), text=mistake.name)
-        mine = [f for f in self.findings() if f.rule in mistake.rules and f.key not in before]
+        mine = [f for f in self.findings() if f.rule in mistake.rules and (f.key, f.severity) not in before]
         if not mine:
             return "not found", "", False
         told, cures, first = f"{mine[0].title}. {mine[0].message}", [], mine[0].key

@@ -1,4 +1,4 @@
-"""Runs all tests in two processes: the long searches for cures beside everything else. Fails if either fails.
+"""Runs all tests in two processes: the long searches for cures and fits beside everything else. Fails if either fails.
 
 ``run_tests.py NAME …`` runs only the named tests, in one process.
 """
@@ -17,6 +17,8 @@ LONG = (
     "tests.checks.test_fold_faults",
     "tests.recipes.test_strip_slider",
     "tests.recipes.test_all_flat",
+    "tests.test_fit_designs",
+    "tests.app.test_fit_window",
 )
 
 
