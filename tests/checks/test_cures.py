@@ -9,7 +9,7 @@ from lexipod.recipes import build_assembly
 from lexipod.recipes.change import change_design
 from tests.zoo import CATALOG, broken_slider, slider
 
-DESIGNS = 100
+DESIGNS = 60
 BREAKS = {
     "travel": (5, 20),
     "slot_length": (-15, 8),
