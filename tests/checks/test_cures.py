@@ -9,7 +9,7 @@ from lexipod.recipes import build_assembly
 from lexipod.recipes.change import change_design
 from tests.zoo import CATALOG, broken_slider, slider
 
-DESIGNS = 60
+DESIGNS = 200
 BREAKS = {
     "travel": (5, 20),
     "slot_length": (-15, 8),

@@ -4,6 +4,7 @@ Sources: grammage is mass by area (ISO 536); the sizes and ratios of envelopes a
 the catalog, from memory.
 """
 
+import math
 import unittest
 from dataclasses import replace
 
@@ -83,6 +84,12 @@ class MassTest(unittest.TestCase):
         strip = one.by_id["m1.strip"]
         more = find_mass(two, CATALOG).paper_g - find_mass(one, CATALOG).paper_g
         self.assertAlmostEqual(more, strip.region.area * CATALOG.stocks[strip.stock].grammage / 1e6, places=6)
+
+    def test_the_magnets_of_a_hem_weigh(self):
+        # Two pages with two discs each, 8 mm across and 1 mm thick, of 7.5 g/cm3 (neodymium, from memory).
+        plain, hem = (moved(change_design(card_with("spinner"), CATALOG, {"closure": c}))[0] for c in ("none", "hem"))
+        discs = 4 * math.pi / 4 * 0.8**2 * 0.1 * 7.5
+        self.assertAlmostEqual(find_mass(hem, CATALOG).fasteners_g - find_mass(plain, CATALOG).fasteners_g, discs, places=6)
 
     def test_a_card_without_an_envelope_is_not_posted(self):
         _, examination = moved(change_design(card_with("spinner"), CATALOG, {"card": "100x100mm"}))

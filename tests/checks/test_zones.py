@@ -2,18 +2,22 @@
 
 import random
 import unittest
+from dataclasses import replace
 
+import msgspec
 import numpy as np
 import shapely
 
 from lexipod.checks import Examination, find_overhangs, find_zone, run_checks
-from lexipod.checks.foam import count_foam, plan_pads, sags, sheets_on_foam, supports_of, worst_sag
-from lexipod.checks.height_map import find_foam_needs, map_heights
+from lexipod.checks.foam import check_foam_seen, count_foam, find_foam_needs, plan_pads, sags, sheets_on_foam, worst_sag
+from lexipod.checks.height_map import check_fingers, map_heights
+from lexipod.design import Card
 from lexipod.errors import LexipodError
 from lexipod.geometry.frames import apply_pose
 from lexipod.motion.sweep import swept_region, thin_poses
 from lexipod.recipes import build_assembly, find_recipe
 from lexipod.recipes.change import change_design
+from lexipod.recipes.items import item_region
 from tests.raster import examined, judge_catches, judge_zone, random_design, severity_of
 from tests.zoo import CATALOG, FLAT, card_with, moved
 
@@ -95,15 +99,27 @@ class FoamTest(unittest.TestCase):
         self.assertAlmostEqual(both[0], 20.0**2 / 1000.0, places=9)  # held on both sides: half the way counts
 
     def test_planned_pads_lessen_the_sag_and_stay_in_the_zone(self):
-        design = change_design(card_with("iris"), CATALOG, {"card": "iso.a5"})
-        _, examination = moved(design, 61)
-        sheet = examination.assembly.by_id["card.frame"]
+        design = change_design(
+            card_with("strip-slider", Card(size="iso.a4")), CATALOG, {"frame_border": 40.0, "item.p9": "pad on card.panel front 9x9mm"}
+        )
+        built, examination = moved(msgspec.structs.replace(design, items=()), 61)
+        sheet = built.by_id["card.frame"]
+        bare = replace(
+            built,
+            parts=tuple(p for p in built.parts if p.id != "card.frame-foam-2"),
+            joints=tuple(j for j in built.joints if j.a != "card.frame-foam-2"),
+        )
+        examination = Examination(bare, CATALOG, design.ways, steps=61)
         before, _ = worst_sag(examination, sheet)
+        self.assertGreater(before, 2.5)
         items = plan_pads(examination, design, sheet)
-        if before > 2.5:
-            self.assertTrue(items)
-        pads = shapely.union_all([p.region_at_home for p in supports_of(examination, sheet)])
-        self.assertGreater(pads.area, 0)
+        self.assertTrue(items)
+        self.assertNotIn("p9", [i.id for i in items])
+        floor = built.by_id["card.panel"]
+        pads = shapely.union_all([item_region(i, floor) for i in items])
+        self.assertLess(worst_sag(examination, sheet, pads)[0], before - 0.1)
+        zone = find_zone(examination, floor.id, "front", "foam", height_mm=2.0)
+        self.assertLess(pads.difference(zone.free.buffer(0.02)).area, 1e-6)
 
     def test_foam_is_counted_by_kind_and_layers(self):
         design = change_design(card_with("strip-slider"), CATALOG, {"item.p1": "pad on card.panel front 10x12mm at 30x50mm layers 1"})
@@ -180,10 +196,23 @@ class HeightTest(unittest.TestCase):
         self.assertEqual((need.layers, need.layers_needed, need.share_of_less), (2, 1, 1.0))
 
     def test_no_room_for_a_finger_is_found_and_a_notch_cures_it(self):
+        built, examination = moved(card_with("pocket-lift"))
+        self.assertEqual(list(check_fingers(examination)), [])
+        whole = {p: replace(built.by_id[p], outline=built.by_id[p].region.convex_hull.exterior.coords[:-1]) for p in ("card.front", "card.panel")}
+        blocked = replace(built, parts=tuple(replace(p, outline=np.array(whole[p.id].outline)) if p.id in whole else p for p in built.parts))
+        (finding,) = check_fingers(Examination(blocked, CATALOG, card_with("pocket-lift").ways, steps=25))
+        self.assertEqual((finding.rule, finding.measured, finding.required), ("finger-room", 0.0, 3.0))  # it slides on the mat
+
+    def test_foam_that_an_opening_bares_is_told(self):
         sound = card_with("strip-slider")
-        broken = sound.with_parameters("m1", {"notch_depth": 2.0})
-        rules = {f.rule for f in run_checks(Examination(build_assembly(broken, CATALOG), CATALOG, broken.ways, steps=25)) if f.severity != "note"}
-        self.assertTrue(rules & {"finger-room", "reach"})
+        self.assertEqual(list(check_foam_seen(moved(sound)[1])), [])
+        v = sound.mechanisms[0].parameters
+        middle = build_assembly(sound, CATALOG).by_id["card.panel"].outline.mean(axis=0)
+        x, y = v["slot_from"] + 10.0 - middle[0], v["slot_place"] - middle[1]
+        under_slot = change_design(sound, CATALOG, {"item.p1": f"pad on card.panel front 8x6mm at {x:.2f}x{y:.2f}mm layers 1"})
+        (finding,) = check_foam_seen(moved(under_slot)[1])  # the picture leaves it at the end of the pull
+        self.assertEqual((finding.parts, finding.measured), (("card.item-p1",), 48.0))
+        self.assertIn("white foam", finding.message)
 
 
 if __name__ == "__main__":

@@ -7,12 +7,14 @@ import functools
 from PySide6.QtWidgets import QLabel, QPushButton, QSpinBox, QWidget
 
 from lexipod.app.desk import Desk
+from lexipod.app.drag import parameter_of
 from lexipod.app.fields import labelled
 from lexipod.app.findings_view import WrappingButton
 from lexipod.app.job import Job
 from lexipod.app.panel import Panel, soft
 from lexipod.app.session import Session
 from lexipod.builds import ACCURACIES, BuildYield, Suggestion
+from lexipod.units import format_quantity
 
 BUILDS = 1000
 
@@ -86,7 +88,9 @@ class BuildsPanel(Panel):
             lines += [f"– {self._name(s.dimension)}: {100 * s.share:.0f} %" for s in told.spoilers]
         rows: list[QWidget] = []
         for suggestion in told.suggested:
-            changes = ", ".join(f"{name.replace('_', ' ')} {self._amount(suggestion, name, value)}" for name, value in suggestion.set.items())
+            changes = ", ".join(
+                f"{name.replace('_', ' ')} {self._amount(suggestion.mechanism, name, value)}" for name, value in suggestion.set.items()
+            )
             button = WrappingButton(f"{100 * suggestion.target:.0f} % run with {changes}", is_main=not rows)
             button.clicked.connect(functools.partial(self._take, suggestion))
             rows.append(button)
@@ -100,8 +104,10 @@ class BuildsPanel(Panel):
             return f"{name.replace('_', ' ')} of the {self.desk.name_of(mechanism)}"
         return dimension.replace("_", " ")
 
-    def _amount(self, suggestion: Suggestion, name: str, value: float) -> str:
-        return self.session.style.length(value)
+    def _amount(self, mechanism: str, name: str, value: float) -> str:
+        """A measure in its own unit: a length, or an angle."""
+        parameter = parameter_of(self.session.design, mechanism, name)
+        return format_quantity(value, "length" if parameter is None or parameter.kind == "point" else parameter.kind, self.session.style)
 
     def _take(self, suggestion: Suggestion, _: bool = False) -> None:
         self.change(dict(suggestion.set), text="clearance from the builds", mechanism=suggestion.mechanism)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+from dataclasses import replace
 
 import numpy as np
 import shapely
@@ -19,7 +20,7 @@ from lexipod.app.measures import Measure, lay_measure, measure_text, measured_ha
 from lexipod.app.painter import make_path, paint_folds, pose_transform
 from lexipod.app.session import Session
 from lexipod.app.view_state import ViewState
-from lexipod.assembly import Handle
+from lexipod.assembly import Handle, Part
 from lexipod.drawing import PLAN, draw_folds
 from lexipod.errors import LexipodError
 from lexipod.geometry.frames import apply_pose, invert_pose
@@ -182,14 +183,28 @@ class CardView(QWidget):
 
     def _handle_point(self, handle: Handle) -> QPointF:
         """Where a handle is: that of an item goes with the part that carries it."""
-        assembly = self.desk.assembly
-        if handle.parameter.startswith("item.") and assembly is not None:
-            part = assembly.by_id.get(f"{handle.mechanism}.item-{handle.parameter.split('.')[1]}")
-            pose = None if part is None else self.desk.poses_at(self.view.travel).get(part.id)
-            if part is not None and pose is not None and np.isfinite(pose).all():
-                x, y = apply_pose(pose, [(part.box[0] + part.box[1]) / 2])[0]
-                return self.to_view(float(x), float(y))
-        return self.to_view(*handle.at)
+        found = self._item_pose(handle)
+        if found is None:
+            return self.to_view(*handle.at)
+        part, pose = found
+        x, y = apply_pose(pose, [(part.box[0] + part.box[1]) / 2])[0]
+        return self.to_view(float(x), float(y))
+
+    def _item_pose(self, handle: Handle) -> tuple[Part, np.ndarray] | None:
+        """The item of a handle, and where it is at the shown travel; None for other handles and for what stands still."""
+        if not handle.parameter.startswith("item.") or self.desk.assembly is None:
+            return None
+        part = self.desk.assembly.by_id.get(f"{handle.mechanism}.item-{handle.parameter.split('.')[1]}")
+        pose = None if part is None else self.desk.poses_at(self.view.travel).get(part.id)
+        return None if part is None or pose is None or not np.isfinite(pose).all() else (part, pose)
+
+    def _turned(self, handle: Handle) -> Handle:
+        """The handle of an item with its two ways turned as far as the part that carries it has turned."""
+        found = self._item_pose(handle)
+        if found is None:
+            return handle
+        cos, sin = float(np.cos(found[1][2])), float(np.sin(found[1][2]))
+        return replace(handle, direction=(cos, sin), cross=(-sin, cos))
 
     def _handle_at(self, point: QPointF) -> Handle | None:
         near = [(QPointF.dotProduct(d, d), h) for h in self.handles if (d := point - self._handle_point(h)) is not None]
@@ -230,7 +245,7 @@ class CardView(QWidget):
         handle = self._handle_at(point)
         if handle is not None:
             self._focused = self.handles.index(handle)
-            self._begin(drag_handle(self.session, handle, Pointer(x, y, fine)))
+            self._begin(drag_handle(self.session, self._turned(handle), Pointer(x, y, fine)))
         elif measure is not None and measure.handle is not None:
             self.edit_measure(measure.handle)
         elif self._section_knob().contains(point):

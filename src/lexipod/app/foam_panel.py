@@ -19,7 +19,7 @@ from lexipod.checks import Examination
 from lexipod.checks.foam import count_foam
 from lexipod.design import Item
 from lexipod.recipes import Parameter
-from lexipod.recipes.items import format_item
+from lexipod.recipes.items import format_item, free_item_ids, place_on
 from lexipod.units.quantities import Value
 
 USES = {"foam": "foam", "flat": "something flat", "glue": "glue"}
@@ -175,17 +175,13 @@ class FoamPanel(Panel):
         assembly = self.desk.assembly
         if assembly is None or part not in assembly.by_id:
             return
-        taken = {i.id for i in self.session.design.items}
-        item_id = next(f"{kind[0]}{k}" for k in range(1, 999) if f"{kind[0]}{k}" not in taken)
+        item_id = next(free_item_ids(self.session.design.items, kind[0]))
         size = (8.0, 8.0) if kind in ("pad", "glide") else (20.0, 16.0)
         face = "back" if kind == "glide" else str(self.face_box.currentData())
         carrier, at = assembly.by_id[part], (0.0, 0.0)
         zone = self.places.get("zone")
         if zone is not None and zone.part == part and not zone.free.is_empty:
-            spot = shapely.maximum_inscribed_circle(zone.free, tolerance=1.0)
-            low, high = carrier.box
-            x, y = shapely.get_coordinates(spot)[0] - (low + high) / 2
-            at = (round(float(x), 1), round(float(y), 1))
+            at = place_on(carrier, shapely.get_coordinates(shapely.maximum_inscribed_circle(zone.free, tolerance=1.0))[0])
         made = Item(item_id, kind, part, face, at, *size, layers=1 if kind in ("pad", "glide") else 0)  # type: ignore[arg-type]
         self.change({f"item.{item_id}": format_item(made)}, text=f"{KINDS[kind]} {item_id}")
 

@@ -14,7 +14,8 @@ from lexipod.app.panel import Panel
 from lexipod.app.session import Session
 from lexipod.app.view_state import ViewState
 from lexipod.checks import Examination
-from lexipod.checks.height_map import HeightMap, find_foam_needs, map_heights
+from lexipod.checks.foam import find_foam_needs
+from lexipod.checks.height_map import HeightMap, map_heights
 from lexipod.checks.post import find_letter_rows, find_posted
 
 CELL_MM = 1.5

@@ -12,6 +12,7 @@ from lexipod.app.desk import Desk
 from lexipod.app.panel import Panel
 from lexipod.app.session import Session
 from lexipod.app.view_state import ViewState
+from lexipod.checks.rubbing import friction_of
 from lexipod.geometry.frames import apply_pose
 from lexipod.motion import find_rest, gravity_in_card
 
@@ -79,7 +80,7 @@ class TravelPanel(Panel):
             track.travel,
             way,
             gravity_in_card(-float(degrees)),
-            friction=self.session.design.ways.friction,
+            friction=friction_of(assembly, self.session.catalog, self.session.design.ways, assembly.by_id[drive.part]),
             start=self.view.travel.get(drive.mechanism, drive.rest),
         )
         self.tilt_words.setText(f"card turned by {degrees}°")

@@ -118,7 +118,7 @@ class VersionsPanel(Panel):
             if r.first is None or r.second is None or abs(r.first - r.second) > 0.005
         )
         rows += [_table("Least over the travel", ribbon), _table("Cut list", told.cut), _table("In all", told.totals)]
-        self._fill([row for row in rows if row is not None])
+        self._fill(rows)
 
     def _convert(self) -> None:
         if self.converting.is_running:

@@ -10,7 +10,8 @@ paper sags a quarter of that (a strip clamped at both ends does not deflect at a
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -20,16 +21,18 @@ from numpy.typing import NDArray
 from lexipod.assembly import Assembly, Part, Segment
 from lexipod.checks.examination import Examination
 from lexipod.checks.finding import Finding, Severity
-from lexipod.geometry.frames import Array, apply_pose, invert_pose, relative_pose
+from lexipod.geometry.frames import Array, apply_pose, invert_pose, relative_pose, transform_regions
+from lexipod.mechanics import curl_sag_mm
 
-CURL_MM = 500.0
 BORDER_STEP_MM = 4.0
+PAGES = ("card.front", "card.back")
 CORNER_RAD = 0.2
 TOUCH_MM = 0.05
 ONE_SHEET_MM = 0.5
 ROUGH_MM = 0.1
 """What cut edges stand off each other even where they lie close: so much sag does no harm (our own judgement)."""
 LARGEST_STEP_MM = 1.0
+FAR_MM = 1e6
 MOST_LOOKED_AT = 60
 COVERED_BY_MM = 1.0
 
@@ -50,17 +53,16 @@ class CatchPoint:
     gap_mm: float
     how: str
 
-    @property
-    def excess_mm(self) -> float:
-        return self.sag_mm - self.gap_mm
-
 
 def border_points(part: Part, *, step_mm: float = BORDER_STEP_MM) -> Array:
     """Corners of outline and holes and points every ``step_mm`` along the border between them, ``(n, 2)`` in the part's frame."""
-    return np.concatenate([_along_ring(ring, step_mm) for ring in (part.outline, *part.holes)])
+    return np.concatenate([_along_ring(np.ascontiguousarray(ring).tobytes(), step_mm) for ring in (part.outline, *part.holes)])
 
 
-def _along_ring(ring: Array, step_mm: float) -> Array:
+@lru_cache(maxsize=512)
+def _along_ring(corners: bytes, step_mm: float) -> Array:
+    """Points along one ring, given as the bytes of its corners: the same outline comes again with every change of another part."""
+    ring = np.frombuffer(corners).reshape(-1, 2)
     edges = np.roll(ring, -1, axis=0) - ring
     lengths = np.linalg.norm(edges, axis=1)
     before, cross = np.roll(edges, 1, axis=0), np.empty(len(ring))
@@ -76,14 +78,13 @@ def _along_ring(ring: Array, step_mm: float) -> Array:
 
 def held_at(examination: Examination, part: Part) -> Any:
     """Where a part is held, in its own frame: glued to what lies against it, pinned, run in a slot, or in a zone that its recipe
-    calls held. The card's own panels are held
-    everywhere."""
+    calls held. The card's own panels are held everywhere."""
     return examination.once(("held-at", part.id), lambda: _held_at(examination, part))
 
 
 def _held_at(examination: Examination, part: Part) -> Any:
     assembly = examination.assembly
-    if part.role == "base" and part.id in ("card.front", "card.back"):
+    if part.id in PAGES:
         return part.region
     bodies, at_home = assembly.bodies, []
     held: list[Any] = []
@@ -124,9 +125,10 @@ def _held_at(examination: Examination, part: Part) -> Any:
     return shapely.union_all(held) if held else shapely.Point()
 
 
-def curl_radius_mm(part: Part) -> float:
-    """The radius to which a part curls by itself; endless for what is no sheet."""
-    return CURL_MM * part.plies**2 if part.role in ("base", "moving", "cover", "decoration") else float("inf")
+def part_sag(part: Part, reach_mm: Array) -> Array:
+    """How far a part sags at points ``reach_mm`` ``(n,)`` from what holds it; what is no sheet does not."""
+    is_sheet = part.role in ("base", "moving", "cover", "decoration")
+    return curl_sag_mm(reach_mm, plies=part.plies) if is_sheet else np.zeros_like(reach_mm)
 
 
 def find_catch_points(examination: Examination) -> tuple[CatchPoint, ...]:
@@ -178,27 +180,45 @@ def _mates(assembly: Assembly, part: Part) -> tuple[Part, ...]:
     return tuple(p for p in assembly.parts if p.id in glued and p.role not in ("spacer", "fastener", "base", "cover"))
 
 
+@dataclass(frozen=True, eq=False)
+class _Crossings:
+    """Moments at which border points of ``part`` cross the border of ``other``: which ``points`` (part frame), ``where`` they are just outside
+    it (frame of the other), the positions ``inside`` of that step and ``outside`` of it, and how far both are from what holds them."""
+
+    part: Part
+    other: Part
+    gap: float
+    poses: Array
+    target: Any
+    points: Array
+    where: Array
+    step: NDArray[np.int64]
+    outside: NDArray[np.int64]
+    reach_part: Array
+    reach_other: Array
+
+    def sags(self, shared: Array) -> Array:
+        """How far both sag together where what they share is ``shared`` away, ``(n,)``."""
+        return part_sag(self.part, np.minimum(self.reach_part, shared)) + part_sag(self.other, np.minimum(self.reach_other, shared))
+
+    def only(self, picked: NDArray[np.bool_]) -> _Crossings:
+        """Some of them."""
+        rows = {n: getattr(self, n)[picked] for n in ("points", "where", "step", "outside", "reach_part", "reach_other")}
+        return replace(self, **rows)
+
+
 def _worst(examination: Examination, part: Part, other: Part, gap: float) -> CatchPoint | None:
     """The border point of ``part`` that sags most where it crosses the border of ``other``."""
-    rho_part, rho_other = curl_radius_mm(part), curl_radius_mm(other)
-    other_far = _farthest(examination, other)
-    if _sag(_farthest(examination, part), rho_part) + _sag(other_far, rho_other) <= gap:
+    most_other = float(part_sag(other, np.array([_farthest(examination, other)]))[0])
+    if float(part_sag(part, np.array([_farthest(examination, part)]))[0]) + most_other <= gap:
         return None
-    points, far = _border(examination, part)
-    target = _with_film(examination, other, part)
-    wide = float(np.linalg.norm(np.ptp(np.reshape(target.bounds, (2, 2)), axis=0)))
-    most = _sag(np.minimum(far, np.linalg.norm(np.ptp(part.outline, axis=0))), rho_part) + _sag(np.minimum(other_far, wide), rho_other)
-    near = most > gap
-    if not near.any():
-        return None
-    points, far = points[near], far[near]
+    points, reach = _border(examination, part)
+    near = part_sag(part, reach) + most_other > gap
     poses = _relative(examination, other, part)
-    if len(poses) < 2 or np.ptp(poses, axis=0).max() < 1e-9:
+    if not near.any() or len(poses) < 2 or np.ptp(poses, axis=0).max() < 1e-9:
         return None
-    way = np.linalg.norm(np.diff(poses[:, :2], axis=0), axis=1) + part.middle_and_reach[1] * np.abs(np.diff(poses[:, 2]))
-    stride = max(1, int(LARGEST_STEP_MM / max(float(np.nanmax(way)), 1e-9)))
-    picks = np.unique(np.r_[0 : len(poses) : stride, len(poses) - 1])
-    poses = poses[picks]
+    picks = _close_enough(poses, part.middle_and_reach[1])
+    target, points, reach, poses = _with_film(examination, other, part), points[near], reach[near], poses[picks]
     laid = apply_pose(poses, points)
     shapely.prepare(target)
     inside = shapely.contains_xy(target, laid[..., 0], laid[..., 1])
@@ -207,83 +227,61 @@ def _worst(examination: Examination, part: Part, other: Part, gap: float) -> Cat
         return None
     outside = np.where(inside[steps, which], steps + 1, steps)
     here = laid[outside, which]
-    held_other = _distances(here, held_at(examination, other))
-    bound = _sag(np.minimum(far[which], 1e6), rho_part) + _sag(np.minimum(held_other, 1e6), rho_other)
-    risky = np.flatnonzero(bound > gap)
-    if len(risky):
+    reach_other = reach_from(here, held_at(examination, other))
+    found = _Crossings(part, other, gap, poses, target, points[which], here, picks[steps], outside, reach[which], reach_other)
+    risky = found.sags(np.full(len(which), FAR_MM)) > gap
+    if risky.any():
+        # The next border point that lies over the other part is at least as far as the area that both share.
         beside = _to_next_inside(points, inside[outside[risky]], which[risky])
-        bound[risky] = _sag(np.minimum(far[which[risky]], beside), rho_part) + _sag(np.minimum(held_other[risky], beside), rho_other)
-    order = np.argsort(-bound)
-    order = order[bound[order] > gap]
-    if not len(order):
-        return None
-    return _judge(examination, part, other, gap, poses, picks, target, points, far, held_other, steps, which, outside, order)
+        risky[risky] = found.only(risky).sags(beside) > gap
+    return _judge(examination, found.only(risky)) if risky.any() else None
+
+
+def _close_enough(poses: Array, reach_mm: float) -> NDArray[np.int64]:
+    """Positions, the first and the last among them, between which nothing goes further than a millimetre where that can be had."""
+    way = np.linalg.norm(np.diff(poses[:, :2], axis=0), axis=1) + reach_mm * np.abs(np.diff(poses[:, 2]))
+    stride = max(1, int(LARGEST_STEP_MM / max(float(np.nanmax(way)), 1e-9)))
+    return np.unique(np.r_[0 : len(poses) : stride, len(poses) - 1])
 
 
 def _to_next_inside(points: Array, inside: NDArray[np.bool_], which: NDArray[np.int64]) -> Array:
     """For some border points ``which`` of one part, each with the row of ``inside`` of its position: how far the next border point is that
-    lies over the other part then, ``(n,)``; at least as far as the area that both share. 1e6 where there is none."""
+    lies over the other part then, ``(n,)``; a great length where there is none."""
     away = np.linalg.norm(points[:, None] - points[None], axis=2)
-    return np.asarray(np.where(inside, away[which], 1e6).min(axis=1))
+    return np.asarray(np.where(inside, away[which], FAR_MM).min(axis=1))
 
 
-def _judge(
-    examination: Examination,
-    part: Part,
-    other: Part,
-    gap: float,
-    poses: Array,
-    picks: NDArray[np.int64],
-    target: Any,
-    points: Array,
-    far: Array,
-    held_other: Array,
-    steps: NDArray[np.int64],
-    which: NDArray[np.int64],
-    outside: NDArray[np.int64],
-    order: NDArray[np.int64],
-) -> CatchPoint | None:
+def _judge(examination: Examination, found: _Crossings) -> CatchPoint | None:
     """The crossing that sags most, once the area that the two parts share there has been counted as holding both."""
-    own = _with_film(examination, part, other)
-    positions = np.unique(outside[order])
-    corners = shapely.get_coordinates(own)
-    moved = shapely.set_coordinates(
-        np.repeat(np.asarray(own, dtype=object), len(positions)).copy(), apply_pose(poses[positions], corners).reshape(-1, 2)
-    )
-    shared = dict(zip(positions.tolist(), shapely.intersection(moved, target), strict=True))
-    spots = apply_pose(poses[outside[order]], points[which[order]][:, None, :])[:, 0]
-    common = shapely.distance(shapely.points(spots), np.array([shared[int(k)] for k in outside[order]], dtype=object))
-    common = np.nan_to_num(np.asarray(common), nan=np.inf)
-    h_part, h_other = np.minimum(far[which[order]], common), np.minimum(held_other[order], common)
-    sags = _sag(h_part, curl_radius_mm(part)) + _sag(h_other, curl_radius_mm(other))
+    part, other, poses = found.part, found.other, found.poses
+    positions, back = np.unique(found.outside, return_inverse=True)
+    moved = transform_regions(_with_film(examination, part, other), poses[positions])
+    shared = shapely.distance(shapely.points(found.where), shapely.intersection(moved, found.target)[back])
+    shared = np.nan_to_num(np.asarray(shared), nan=np.inf)
+    sags = found.sags(shared)
     drive = examination.assembly.drive_of(part.mechanism) or examination.assembly.drive_of(other.mechanism)
     for k in np.argsort(-sags)[:MOST_LOOKED_AT]:
-        step = int(picks[steps[order[k]]])
-        place = _on_card(examination, other, spots[k], step)
+        step, spot = int(found.step[k]), found.where[k]
+        place = _on_card(examination, other, spot, step)
         if _lies_between(examination, part, other, place, step):
             continue
-        travel = _travel_at(examination, part, other, step)
-        how = _how(other, target, spots[k], was_over=bool(shapely.contains_xy(target, *apply_pose(poses[0], points[which[order[k]]][None])[0])))
+        at_rest = apply_pose(poses[0], found.points[k][None])[0]
         return CatchPoint(
             part.id,
             other.id,
             drive.mechanism if drive is not None else part.mechanism,
-            travel,
+            _travel_at(examination, part, other, step),
             (round(float(place[0]), 4), round(float(place[1]), 4)),
-            float(h_part[k]),
-            float(h_other[k]),
+            float(min(found.reach_part[k], shared[k])),
+            float(min(found.reach_other[k], shared[k])),
             float(sags[k]),
-            gap,
-            how,
+            found.gap,
+            _how(other, spot, was_over=bool(shapely.contains_xy(found.target, *at_rest))),
         )
     return None
 
 
-def _sag(height: Array | float, rho: float) -> Array:
-    return np.asarray(height, dtype=float) ** 2 / (2 * rho) if np.isfinite(rho) else np.zeros_like(np.asarray(height, dtype=float))
-
-
-def _distances(points: Array, held: Any) -> Array:
+def reach_from(points: Array, held: Any) -> Array:
     """How far points ``(n,)`` can sag away from where something is held, told as a distance; infinite where nothing holds.
 
     What is held on both sides of a point keeps it four times as flat: half the distance counts.
@@ -302,7 +300,8 @@ def _border(examination: Examination, part: Part) -> tuple[Array, Array]:
 
     def made() -> tuple[Array, Array]:
         points = border_points(part)
-        return points, _distances(points, held_at(examination, part))
+        is_page = part.id in PAGES
+        return points, np.zeros(len(points)) if is_page else reach_from(points, held_at(examination, part))
 
     return examination.once(("border", part.id), made)
 
@@ -347,7 +346,7 @@ def _lies_between(examination: Examination, part: Part, other: Part, place: Arra
     return False
 
 
-def _how(other: Part, target: Any, spot: Array, *, was_over: bool) -> str:
+def _how(other: Part, spot: Array, *, was_over: bool) -> str:
     """How it catches: it hooks into an opening, leaves and comes back, or lands on what it was beside."""
     if other.holes and shapely.distance(shapely.Point(spot), shapely.Polygon(other.outline).exterior) > 0.5:
         near = [h for h in other.holes if shapely.distance(shapely.Polygon(h), shapely.Point(spot)) < 1.0]
@@ -396,4 +395,4 @@ def _unit(examination: Examination, mechanism: str) -> str:
     return drive.unit if drive else "mm"
 
 
-__all__ = ["CatchPoint", "border_points", "check_catching", "curl_radius_mm", "find_catch_points", "held_at"]
+__all__ = ["CatchPoint", "border_points", "check_catching", "find_catch_points", "held_at", "part_sag", "reach_from"]

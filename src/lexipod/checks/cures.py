@@ -15,7 +15,7 @@ import msgspec
 from lexipod.catalog import Catalog
 from lexipod.checks.examination import COARSE_STEPS, Examination
 from lexipod.checks.finding import Finding, Remedy
-from lexipod.checks.gluing_cures import propose
+from lexipod.checks.gluing_cures import find_attempts
 from lexipod.checks.outline import envelope_room
 from lexipod.checks.table import run_checks
 from lexipod.design import Card, Design, number_of
@@ -30,7 +30,7 @@ from lexipod.units.quantities import Value
 MOST_REMEDIES = 3
 _TRIES = 7
 NEVER_BLOCKING = ("support", "foam-seen", "item", "spare-foam", "post")
-"""Rules that only ever tell something: no cure is judged by them."""
+"""Rules that never block: a cure for something else is not judged by them."""
 STEPS_MM = (2.0, 5.0, 10.0, 18.0, 28.0, 40.0)
 _HALVINGS = 4
 MORE_MM = (0.5, 2.0, 5.0)
@@ -81,8 +81,9 @@ class _Clinic:
     def judge(self, design: Design, finding: Finding) -> _Trial:
         """The whole check of a changed design."""
         try:
-            found = run_checks(self.examine(design), without=("catch", *NEVER_BLOCKING))
-            if not self._worse(found, finding):  # only what is sound so far is looked at for catch points
+            spared = {"catch", *NEVER_BLOCKING} - {finding.rule}
+            found = run_checks(self.examine(design), without=spared)
+            if finding.rule != "catch" and not self._worse(found, finding):  # only what is sound so far is looked at for catch points
                 found += run_checks(self.examine(design), rules=("catch",))
         except (LexipodError, ValueError):
             return _Trial(float("inf"), False, ())
@@ -133,7 +134,7 @@ def _remedies(clinic: _Clinic, finding: Finding) -> Iterator[Remedy]:
                 return
             if sum(rank == 0 for (rank, _), _ in found) >= MOST_REMEDIES:
                 break
-            tried = _pull(clinic, finding, recipe, values, lever)
+            tried = _pull(clinic, finding, recipe, values, lever, goes_on=not found)
             if tried is not None:
                 rank, remedy = tried
                 found.append(((rank, order), remedy))
@@ -142,8 +143,9 @@ def _remedies(clinic: _Clinic, finding: Finding) -> Iterator[Remedy]:
     yield from [remedy for (rank, _), remedy in found if rank == best][:MOST_REMEDIES]
 
 
-def _pull(clinic: _Clinic, finding: Finding, recipe: Recipe, values: Values, lever: Lever) -> tuple[int, Remedy] | None:
-    """The least pull of a lever that cures the finding: how good it is (0 best), and the remedy."""
+def _pull(clinic: _Clinic, finding: Finding, recipe: Recipe, values: Values, lever: Lever, *, goes_on: bool) -> tuple[int, Remedy] | None:
+    """The least pull of a lever that cures the finding: how good it is (0 best), and the remedy. Where that spoils something else, it
+    ``goes_on`` a little further if it is asked to (as long as nothing else has been found)."""
     style = clinic.examine(clinic.design).style
 
     def changed(amount: float) -> Values | None:
@@ -157,8 +159,9 @@ def _pull(clinic: _Clinic, finding: Finding, recipe: Recipe, values: Values, lev
     if change is None or not change:
         return None
     trial = clinic.judge(design_for(change), finding)
-    for more in MORE_MM if trial.new_blocks and lever.gains and not _is_counted(recipe, lever) else ():
-        further = changed(_outwards(amount + more)) if amount is not None else None
+    assert amount is not None
+    for more in MORE_MM if goes_on and trial.new_blocks and lever.gains and not _is_counted(recipe, lever) else ():
+        further = changed(_outwards(amount + more))
         if further is None or not clinic.is_current():
             break
         tried = clinic.judge(design_for(further), finding)
@@ -339,22 +342,22 @@ def _card_remedies(clinic: _Clinic, finding: Finding) -> Iterator[tuple[tuple[in
 def _glued_remedies(clinic: _Clinic, finding: Finding) -> Iterator[tuple[tuple[int, float], Remedy]]:
     """What is glued on, moved or rounded: of each kind the first that cures and spoils nothing."""
     done: set[str] = set()
-    for proposal in propose(clinic.examine(clinic.design), clinic.design, finding):
+    for attempt in find_attempts(clinic.examine(clinic.design), clinic.design, finding):
         if len(done) >= MOST_REMEDIES or not clinic.is_current():
             return
-        if proposal.kind in done:
+        if attempt.kind in done:
             continue
-        mechanism = finding.mechanism if "mirror" in proposal.settings else None
+        mechanism = finding.mechanism if "mirror" in attempt.settings else None
         try:
-            changed = change_design(clinic.design, clinic.catalog, proposal.settings, mechanism=mechanism)
+            changed = change_design(clinic.design, clinic.catalog, attempt.settings, mechanism=mechanism)
         except LexipodError:
             continue
         if clinic.missing(changed, finding)[0] > 0:
             continue
         trial = clinic.judge(changed, finding)
         if trial.is_cured and not trial.new_blocks:
-            done.add(proposal.kind)
-            yield (1 if trial.new_warnings else 0, -0.5 + 0.01 * len(done)), Remedy(proposal.label, proposal.settings, mechanism)
+            done.add(attempt.kind)
+            yield (1 if trial.new_warnings else 0, -0.5 + 0.01 * len(done)), Remedy(attempt.label, attempt.settings, mechanism)
 
 
 def _closure_remedies(clinic: _Clinic, finding: Finding) -> Iterator[tuple[tuple[int, float], Remedy]]:

@@ -1,4 +1,4 @@
-"""Foam: what carries a sheet, where it is too far from any foam, where foam is seen, and pads that would help.
+"""Foam: what carries a sheet and how high it must be, where a sheet is too far from any foam, where foam is seen, and pads that would help.
 
 Reason: a sheet is carried near its edges and beside the pull; what lies too far from any foam sags into what moves under it; white foam
 shows behind a dark frame.
@@ -15,17 +15,22 @@ import numpy as np
 import shapely
 
 from lexipod.assembly import Part
-from lexipod.checks.catching import CURL_MM
+from lexipod.checks.catching import part_sag, reach_from
 from lexipod.checks.examination import Examination, middle_of
 from lexipod.checks.finding import Finding
+from lexipod.checks.stack import PLAY_MM, stacked_pairs
 from lexipod.checks.zones import find_zone, relative_poses
 from lexipod.design import Design, Item
 from lexipod.geometry.frames import Array
 from lexipod.motion.sweep import swept_region
+from lexipod.recipes.items import free_item_ids, place_on
 
+SHEETS = ("card.panel", "card.frame")
 MOST_SAG_MM = 2.5
 GRID_MM = 4.0
 PAD_MM = 8.0
+GLIDE_MM = 6.0
+SHEET_INSET_MM = 1.0
 MOST_PADS = 12
 SEEN_MM2 = 3.0
 TOUCH_MM = 0.06
@@ -59,7 +64,7 @@ def sheets_on_foam(examination: Examination) -> tuple[Part, ...]:
     """Panel and frame, where they lie on foam."""
     found = []
     for sheet in examination.assembly.parts:
-        if sheet.id in ("card.panel", "card.frame") and supports_of(examination, sheet):
+        if sheet.id in SHEETS and supports_of(examination, sheet):
             found.append(sheet)
     return tuple(found)
 
@@ -71,11 +76,8 @@ def supports_of(examination: Examination, sheet: Part) -> list[Part]:
 
 
 def sags(sheet: Part, spots: Array, supports: Any) -> Array:
-    """How far a sheet sags at some places ``(n, 2)`` of the card (mm): the sagitta of its curl over the way to the nearest foam; half of
-    that way counts where foam lies on both sides."""
-    away = np.asarray(shapely.distance(supports, shapely.points(spots)))
-    between = shapely.contains_xy(shapely.convex_hull(supports).buffer(0.5), spots[:, 0], spots[:, 1])
-    return np.asarray(np.where(between, away / 2, away) ** 2 / (2 * CURL_MM * sheet.plies**2))
+    """How far a sheet sags at some places ``(n, 2)`` of the card (mm), by how far they are from the nearest foam."""
+    return part_sag(sheet, reach_from(spots, supports))
 
 
 def _spots(sheet: Part) -> Array:
@@ -89,59 +91,57 @@ def _spots(sheet: Part) -> Array:
 
 def worst_sag(examination: Examination, sheet: Part, more: Any = None) -> tuple[float, tuple[float, float]]:
     """The greatest sag of a sheet, and where; ``more`` is foam that is not there yet."""
-    regions = [p.region_at_home for p in supports_of(examination, sheet)] + ([more] if more is not None else [])
+    regions = [p.region_at_home for p in supports_of(examination, sheet)] + [more or shapely.Polygon()]
     spots = _spots(sheet)
     found = sags(sheet, spots, shapely.union_all(regions))
     k = int(np.argmax(found))
     return float(found[k]), (float(spots[k, 0]), float(spots[k, 1]))
 
 
-def floor_of(examination: Examination, sheet: Part) -> Part | None:
-    """What the foam of a sheet stands on."""
-    foam = next(iter(supports_of(examination, sheet)), None)
-    if foam is None:
+@dataclass(frozen=True, eq=False)
+class FoamBed:
+    """Where more foam may go under a sheet: what it stands on, the foam that is there, and the ``room`` for the middle of a pad."""
+
+    floor: Part
+    foam: Part
+    room: Any
+
+    def nearest_to(self, place: tuple[float, float], besides: Any = None) -> Array | None:
+        """The spot for a pad that is nearest to a place of the card, outside ``besides``; None where there is none."""
+        room = self.room if besides is None else shapely.difference(self.room, besides)
+        return None if room.is_empty else np.asarray(shapely.get_coordinates(shapely.shortest_line(shapely.Point(place), room))[1])
+
+    def pad_at(self, item_id: str, spot: Array) -> Item:
+        """A pad as high as the foam that is there."""
+        return Item(item_id, "pad", self.floor.id, "front", place_on(self.floor, spot), PAD_MM, PAD_MM, layers=self.foam.plies, stock=self.foam.stock)
+
+
+def find_bed(examination: Examination, sheet: Part) -> FoamBed | None:
+    """The bed of panel or frame; None for a sheet that lies on no foam."""
+    foam = next(iter(supports_of(examination, sheet)), None) if sheet.id in SHEETS else None
+    bases = (p for p in examination.assembly.parts if p.role == "base")
+    floor = next((p for p in bases if foam is not None and abs(p.top_mm - foam.z_mm) < TOUCH_MM), None)
+    if foam is None or floor is None:
         return None
-    return next((p for p in examination.assembly.parts if p.role == "base" and abs(p.top_mm - foam.z_mm) < TOUCH_MM), None)
+    zone = find_zone(examination, floor.id, "front", "foam", height_mm=foam.thickness_mm).free
+    inner = sheet.region_at_home.buffer(-SHEET_INSET_MM, join_style="mitre")
+    return FoamBed(floor, foam, shapely.intersection(zone, inner).buffer(-PAD_MM * 0.71))
 
 
 def plan_pads(examination: Examination, design: Design, sheet: Part) -> tuple[Item, ...]:
     """Pads that bring every place of a sheet within the allowed sag, as far as its free zone lets them; the worst place first."""
-    floor, foam = floor_of(examination, sheet), next(iter(supports_of(examination, sheet)), None)
-    if floor is None or foam is None:
-        return ()
-    zone = find_zone(examination, floor.id, "front", "foam", height_mm=foam.thickness_mm).free
-    room = shapely.intersection(zone, sheet.region_at_home.buffer(-1.0, join_style="mitre")).buffer(-PAD_MM * 0.71)
-    taken = {i.id for i in design.items}
-    names = (f"p{k}" for k in range(1, 999) if f"p{k}" not in taken)
-    low, high = floor.box
-    placed: list[Item] = []
+    bed = find_bed(examination, sheet)
+    names, placed = free_item_ids(design.items, "p"), list[Item]()
     added = shapely.Polygon()
-    while len(placed) < MOST_PADS and not room.is_empty:
-        worst, where = worst_sag(examination, sheet, added if not added.is_empty else None)
-        if worst <= MOST_SAG_MM:
+    while bed is not None and len(placed) < MOST_PADS:
+        worst, where = worst_sag(examination, sheet, added)
+        spot = bed.nearest_to(where, added.buffer(PAD_MM))
+        if worst <= MOST_SAG_MM or spot is None:
             break
-        spot = shapely.get_coordinates(shapely.shortest_line(shapely.Point(where), room))[1]
-        square = shapely.box(*(spot - PAD_MM / 2), *(spot + PAD_MM / 2))
-        before = added
-        added = shapely.union(added, square)
+        added = shapely.union(added, shapely.box(*(spot - PAD_MM / 2), *(spot + PAD_MM / 2)))
         if worst_sag(examination, sheet, added)[0] >= worst - 1e-3:
-            added = before  # nothing is gained: the zone ends too far from there
-            break
-        at = spot - (low + high) / 2
-        placed.append(
-            Item(
-                next(names),
-                "pad",
-                floor.id,
-                "front",
-                (round(float(at[0]), 2), round(float(at[1]), 2)),
-                PAD_MM,
-                PAD_MM,
-                layers=foam.plies,
-                stock=foam.stock,
-            )
-        )
-        room = shapely.difference(room, square.buffer(PAD_MM))
+            break  # nothing is gained: the zone ends too far from there
+        placed.append(bed.pad_at(next(names), spot))
     return tuple(placed)
 
 
@@ -170,16 +170,12 @@ def plan_glides(examination: Examination, design: Design, part: Part) -> tuple[I
         return ()
     low, high = part.box
     placed: list[Item] = []
-    taken = {i.id for i in design.items}
-    names = (f"g{k}" for k in range(1, 999) if f"g{k}" not in taken)
+    names = free_item_ids(design.items, "g")
     for corner in ((low[0], low[1]), (high[0], low[1]), (low[0], high[1]), (high[0], high[1])):
         spot = shapely.get_coordinates(shapely.shortest_line(shapely.Point(corner), room))[1]
         if any(np.linalg.norm(spot - ((low + high) / 2 + np.asarray(i.at))) < 2 * PAD_MM for i in placed):
             continue
-        at = spot - (low + high) / 2
-        placed.append(
-            Item(next(names), "glide", part.id, "back", (round(float(at[0]), 2), round(float(at[1]), 2)), 6.0, 6.0, layers=layers, stock=foam_id)
-        )
+        placed.append(Item(next(names), "glide", part.id, "back", place_on(part, spot), GLIDE_MM, GLIDE_MM, layers=layers, stock=foam_id))
     return tuple(placed)
 
 
@@ -188,6 +184,51 @@ def _never_off(examination: Examination, part: Part, under: Part) -> Any:
     left, bottom, right, top = under.region.bounds
     around = shapely.difference(shapely.box(left - 200, bottom - 200, right + 200, top + 200), under.region)
     return swept_region(around, relative_poses(examination, part.id, under.id))
+
+
+@dataclass(frozen=True, slots=True)
+class FoamNeed:
+    """What one sheet on foam needs: its foam (height and layers), the most that anything under it needs with air, which part that is,
+    and on which share of the sheet a layer less would be enough."""
+
+    sheet: str
+    foam_mm: float
+    layers: int
+    needed_mm: float
+    part: str
+    share_of_less: float
+
+    @property
+    def layers_needed(self) -> int:
+        return max(1, int(np.ceil(self.needed_mm / max(self.foam_mm / self.layers, 1e-9) - 1e-9)))
+
+
+def find_foam_needs(examination: Examination, play_mm: float = PLAY_MM) -> tuple[FoamNeed, ...]:
+    """For every sheet on foam, how high its foam must be at most, and where less would do."""
+    assembly, found = examination.assembly, []
+    for sheet in assembly.parts:
+        if sheet.id not in SHEETS:
+            continue
+        foams = [p for p in assembly.parts if p.id.startswith(f"{sheet.id}-foam")]
+        if not foams:
+            continue
+        floor, tall, layers = foams[0].z_mm, foams[0].thickness_mm, foams[0].plies
+        needs: list[tuple[float, str, Any]] = []
+        for part in assembly.parts:
+            if part.role == "spacer" or part.z_mm < floor - 1e-6 or part.top_mm > sheet.z_mm + 1e-6 or part.id == sheet.id:
+                continue
+            swept = shapely.union_all(examination.few_regions(part.id))
+            if shapely.intersects(swept, sheet.region_at_home):
+                needs.append((part.top_mm - floor + (play_mm if part.id in assembly.moving else 0.0), part.id, swept))
+        if not needs:
+            continue
+        most, name, _ = max(needs, key=lambda n: n[0])
+        less = tall - tall / layers
+        high = [swept for need, _, swept in needs if need > less + 1e-6]
+        area = sheet.region_at_home.area
+        share = 1.0 - float(shapely.intersection(shapely.union_all(high), sheet.region_at_home).area) / area if high else 1.0
+        found.append(FoamNeed(sheet.id, tall, layers, most, name, share if layers > 1 else 0.0))
+    return tuple(found)
 
 
 def check_support(examination: Examination) -> Iterator[Finding]:
@@ -216,23 +257,23 @@ def check_support(examination: Examination) -> Iterator[Finding]:
 
 
 def check_foam_seen(examination: Examination) -> Iterator[Finding]:
-    """Foam behind an opening is told, with its colour."""
+    """Foam behind an opening is told, with its colour; while one mechanism moves the others are at rest."""
     assembly = examination.assembly
     moving = set(assembly.moving)
     for foam in (p for p in assembly.parts if p.role == "spacer" and p.id not in moving and p.stock in examination.catalog.foams):
-        box = foam.region_at_home.bounds
-        covers = [
-            p.id
-            for p in assembly.parts
-            if p.z_mm >= foam.top_mm - TOUCH_MM and p.id != foam.id and not examination.is_clear(p) and _crosses(p, box, moving)
-        ]
-        seen = examination.uncovered(foam, foam.region, covers)
-        areas = np.asarray(shapely.area(seen))
-        if areas.max() <= SEEN_MM2:
+        over = [p for p in assembly.parts if p.z_mm >= foam.top_mm - TOUCH_MM and p.id != foam.id and not examination.is_clear(p)]
+        worst = shapely.Polygon()
+        for mechanism in dict.fromkeys(p.mechanism for p in over):
+            mine = [p.id for p in over if p.mechanism == mechanism and p.id in moving]
+            still = shapely.difference(foam.region_at_home, examination.union_at((p.id for p in over if p.id not in mine), 0))
+            if still.area <= SEEN_MM2:
+                continue
+            seen = np.asarray(shapely.difference(still, examination.union(mine)))
+            worst = max([worst, *seen], key=lambda region: region.area)
+        if worst.area <= SEEN_MM2:
             continue
-        k = int(np.argmax(areas))
         colour = examination.ways.foam_colour
-        message = f"About {areas[k]:.0f} mm² of {colour} foam are not covered; behind a dark edge take black foam, or colour its edge."
+        message = f"About {worst.area:.0f} mm² of {colour} foam are not covered; behind a dark edge take black foam, or colour its edge."
         yield Finding(
             "foam-seen",
             "note",
@@ -240,20 +281,12 @@ def check_foam_seen(examination: Examination) -> Iterator[Finding]:
             (foam.id,),
             f"The {foam.name} is seen",
             message,
-            round(float(areas[k]), 2),
+            round(float(worst.area), 2),
             SEEN_MM2,
             unit="mm²",
             at_most=True,
-            where=middle_of(seen[k]),
+            where=middle_of(worst),
         )
-
-
-def _crosses(part: Part, box: tuple[float, float, float, float], moving: set[str]) -> bool:
-    """Whether a part can lie over a box; what moves always may."""
-    if part.id in moving:
-        return True
-    left, bottom, right, top = part.region_at_home.bounds
-    return not (left > box[2] or box[0] > right or bottom > box[3] or box[1] > top)
 
 
 def check_strays(examination: Examination) -> Iterator[Finding]:
@@ -261,3 +294,42 @@ def check_strays(examination: Examination) -> Iterator[Finding]:
     for item in examination.assembly.strays:
         message = "The part that carried it is no longer there; it is kept in the design, and comes back with the part."
         yield Finding("item", "note", "card", (), f"The item {item} has lost its place", message, 0.0, 1.0, unit="place", need=item)
+
+
+def check_spare_foam(examination: Examination) -> Iterator[Finding]:
+    """Fewer layers of foam would do as well: under what a mechanism itself lays on foam, and under panel and frame."""
+    assembly = examination.assembly
+    spacers = {p.mechanism: p for p in assembly.parts if p.role == "spacer" and p.plies > 1 and p.mechanism != "card" and not p.item}
+    for mechanism, spacer in spacers.items():
+        layer = spacer.thickness_mm / spacer.plies
+        gaps = [
+            gap
+            for part, other, gap, _ in stacked_pairs(examination)
+            if part.mechanism == mechanism and other.level > part.level and other.role in ("cover", "base")
+        ]
+        if gaps and min(gaps) >= layer + PLAY_MM - 1e-6:
+            yield _spare(examination, mechanism, spacer, min(gaps), layer)
+    for need in find_foam_needs(examination):
+        owner = assembly.by_id[need.part].mechanism
+        if need.layers_needed < need.layers and owner not in spacers:
+            foam = next(p for p in assembly.parts if p.id.startswith(f"{need.sheet}-foam"))
+            yield _spare(examination, owner, foam, need.foam_mm - need.needed_mm + PLAY_MM, need.foam_mm / need.layers)
+
+
+def _spare(examination: Examination, mechanism: str, spacer: Part, gap: float, layer: float) -> Finding:
+    length = examination.style.length
+    message = (
+        f"{spacer.plies} layers leave {length(gap)} of air over what moves; one layer of {length(layer)} less still leaves {length(gap - layer)}."
+    )
+    return Finding(
+        "spare-foam",
+        "note",
+        mechanism,
+        (spacer.id,),
+        "One layer of foam less would do",
+        message,
+        float(spacer.plies),
+        float(spacer.plies - 1),
+        unit="layers",
+        at_most=True,
+    )

@@ -1,6 +1,6 @@
 """Cures that are glued on, moved or rounded: a film, a pad, another place for what is in the way, a round corner.
 
-They are proposals only; each is tried on the design before it is offered.
+They are attempts only; each is tried on the design before it is offered.
 """
 
 from __future__ import annotations
@@ -15,23 +15,22 @@ from lexipod.assembly import Part
 from lexipod.checks.catching import find_catch_points
 from lexipod.checks.examination import Examination
 from lexipod.checks.finding import Finding
-from lexipod.checks.zones import find_zone
+from lexipod.checks.foam import find_bed
 from lexipod.design import Design, Item
 from lexipod.geometry.frames import Array, apply_pose, invert_pose
-from lexipod.recipes.items import FILM, format_item
+from lexipod.recipes.items import FILM, format_item, free_item_ids, place_on
 from lexipod.units.quantities import Value
 
 MOVES_MM = (3.0, 6.0, 10.0, 16.0, 25.0)
 RADII_MM = (3.0, 6.0, 12.0)
 LAP_MM = 4.0
 LEADER_MM = 14.0
-PAD_MM = 8.0
 WAYS = {"to the right": (1.0, 0.0), "to the left": (-1.0, 0.0), "up": (0.0, 1.0), "down": (0.0, -1.0)}
 IN_THE_WAY = ("clearance", "travel", "crossing", "outline", "height", "crowded", "catch", "support", "foam-seen")
 
 
 @dataclass(frozen=True, slots=True)
-class Proposal:
+class Attempt:
     """A change by names that may cure; several of one ``kind`` are ever larger, and the first that cures is enough."""
 
     kind: str
@@ -39,7 +38,7 @@ class Proposal:
     settings: dict[str, Value]
 
 
-def propose(examination: Examination, design: Design, finding: Finding) -> Iterator[Proposal]:
+def find_attempts(examination: Examination, design: Design, finding: Finding) -> Iterator[Attempt]:
     """What a maker would try against a finding with scissors, glue and film, the least first."""
     if finding.rule in IN_THE_WAY:
         yield from _moves(examination, design, finding)
@@ -52,12 +51,7 @@ def propose(examination: Examination, design: Design, finding: Finding) -> Itera
         yield from _pads(examination, design, finding)
 
 
-def _new_id(design: Design, letter: str) -> str:
-    taken = {i.id for i in design.items}
-    return next(f"{letter}{k}" for k in range(1, 999) if f"{letter}{k}" not in taken)
-
-
-def _moves(examination: Examination, design: Design, finding: Finding) -> Iterator[Proposal]:
+def _moves(examination: Examination, design: Design, finding: Finding) -> Iterator[Attempt]:
     """Items that have a share in it: ever further to each side, nearest first, then taken off."""
     by_id = examination.assembly.by_id
     for item_id in dict.fromkeys(by_id[p].item for p in finding.parts if p in by_id and by_id[p].item):
@@ -69,10 +63,10 @@ def _moves(examination: Examination, design: Design, finding: Finding) -> Iterat
         for way, (x, y) in WAYS.items():
             for amount in MOVES_MM:
                 place = (round(item.at[0] + x * amount, 4), round(item.at[1] + y * amount, 4))
-                yield Proposal(f"move {item_id} {way}", f"Move the {name} {length(amount)} {way}", {f"item.{item_id}.at": place})
+                yield Attempt(f"move {item_id} {way}", f"Move the {name} {length(amount)} {way}", {f"item.{item_id}.at": place})
         if item.kind in ("decoration", "pad") and item.layers > 1 and finding.rule == "height":
-            yield Proposal(f"lower {item_id}", f"Use one layer of foam less under the {name}", {f"item.{item_id}.layers": item.layers - 1})
-        yield Proposal(f"off {item_id}", f"Leave the {name} out", {f"item.{item_id}": "none"})
+            yield Attempt(f"lower {item_id}", f"Use one layer of foam less under the {name}", {f"item.{item_id}.layers": item.layers - 1})
+        yield Attempt(f"off {item_id}", f"Leave the {name} out", {f"item.{item_id}": "none"})
 
 
 def _spot(examination: Examination, part: Part, finding: Finding) -> Array | None:
@@ -86,7 +80,7 @@ def _spot(examination: Examination, part: Part, finding: Finding) -> Array | Non
     return apply_pose(invert_pose(poses[at]), [finding.where])[0]
 
 
-def _films(examination: Examination, design: Design, finding: Finding) -> Iterator[Proposal]:
+def _films(examination: Examination, design: Design, finding: Finding) -> Iterator[Attempt]:
     """A pane behind the opening in which it hooks; else a leader of film under the edge, and one under the other edge."""
     by_id = examination.assembly.by_id
     part, other = (by_id.get(p) for p in finding.parts[:2])
@@ -101,7 +95,7 @@ def _films(examination: Examination, design: Design, finding: Finding) -> Iterat
             left, bottom, right, top = hole.bounds
             face = "back" if part.z_mm < other.z_mm else "front"
             pane = _item(design, other, face, ((left + right) / 2, (bottom + top) / 2), right - left + 2 * LAP_MM, top - bottom + 2 * LAP_MM)
-            yield Proposal("pane", f"Put a pane of film behind the opening of the {other.name}", {f"item.{pane.id}": format_item(pane)})
+            yield Attempt("pane", f"Put a pane of film behind the opening of the {other.name}", {f"item.{pane.id}": format_item(pane)})
     for carrier, against in ((part, other), (other, part)):
         spot = _spot(examination, carrier, finding)
         if spot is None or carrier.role not in ("moving", "decoration", "cover"):
@@ -110,18 +104,16 @@ def _films(examination: Examination, design: Design, finding: Finding) -> Iterat
         for size in (LEADER_MM, 2 * LEADER_MM):
             leader = _item(design, carrier, face, (float(spot[0]), float(spot[1])), size, size)
             label = f"Put a leader of film under the edge of the {carrier.name}" if face == "back" else f"Put a leader of film on the {carrier.name}"
-            yield Proposal(f"leader {carrier.id}", label, {f"item.{leader.id}": format_item(leader)})
+            yield Attempt(f"leader {carrier.id}", label, {f"item.{leader.id}": format_item(leader)})
 
 
 def _item(design: Design, carrier: Part, face: str, middle: tuple[float, float], width: float, height: float) -> Item:
-    low, high = carrier.box
-    offset = np.asarray(middle) - (low + high) / 2
     return Item(
-        _new_id(design, "f"),
+        next(free_item_ids(design.items, "f")),
         "film",
         carrier.id,
         "front" if face == "front" else "back",
-        (round(float(offset[0]), 2), round(float(offset[1]), 2)),
+        place_on(carrier, middle),
         round(width, 2),
         round(height, 2),
         layers=0,
@@ -129,46 +121,30 @@ def _item(design: Design, carrier: Part, face: str, middle: tuple[float, float],
     )
 
 
-def _pads(examination: Examination, design: Design, finding: Finding) -> Iterator[Proposal]:
+def _pads(examination: Examination, design: Design, finding: Finding) -> Iterator[Attempt]:
     """One more pad under a sheet on foam, as near to the place as its zone allows."""
     by_id = examination.assembly.by_id
-    for sheet in (by_id[p] for p in finding.parts if p in ("card.frame", "card.panel") and p in by_id):
-        foam = next((p for p in examination.assembly.parts if p.id.startswith(f"{sheet.id}-foam")), None)
-        floor = next((p for p in examination.assembly.parts if foam is not None and abs(p.top_mm - foam.z_mm) < 1e-6 and p.role == "base"), None)
-        if foam is None or floor is None or finding.where is None:
+    for sheet in (by_id[p] for p in finding.parts if p in by_id):
+        bed = find_bed(examination, sheet)
+        if bed is None or finding.where is None:
             continue
-        free = find_zone(examination, floor.id, "front", "foam", height_mm=foam.thickness_mm).free
-        room = shapely.intersection(free, sheet.region_at_home).buffer(-PAD_MM * 0.75)
-        if room.is_empty:
-            continue
-        nearest = shapely.get_coordinates(shapely.shortest_line(shapely.Point(finding.where), room))[1]
-        low, high = floor.box
-        at = nearest - (low + high) / 2
-        pad = Item(
-            _new_id(design, "p"),
-            "pad",
-            floor.id,
-            "front",
-            (round(float(at[0]), 2), round(float(at[1]), 2)),
-            PAD_MM,
-            PAD_MM,
-            layers=foam.plies,
-            stock=foam.stock,
-        )
-        yield Proposal("pad", f"Put one more foam pad under the {sheet.name} there", {f"item.{pad.id}": format_item(pad)})
+        spot = bed.nearest_to(finding.where)
+        if spot is not None:
+            pad = bed.pad_at(next(free_item_ids(design.items, "p")), spot)
+            yield Attempt("pad", f"Put one more foam pad under the {sheet.name} there", {f"item.{pad.id}": format_item(pad)})
 
 
-def _corners(examination: Examination, design: Design, finding: Finding) -> Iterator[Proposal]:
+def _corners(examination: Examination, design: Design, finding: Finding) -> Iterator[Attempt]:
     """The corners of both parts rounded, ever more."""
     by_id, length = examination.assembly.by_id, examination.style.length
     for part in (by_id[p] for p in finding.parts if p in by_id):
         if part.role in ("moving", "decoration", "cover") and not part.item:
             for radius in RADII_MM:
                 if radius > design.corners.get(part.id, 0.0):
-                    yield Proposal(f"corner {part.id}", f"Round the corners of the {part.name} to {length(radius)}", {f"corner.{part.id}": radius})
+                    yield Attempt(f"corner {part.id}", f"Round the corners of the {part.name} to {length(radius)}", {f"corner.{part.id}": radius})
 
 
-def _reversed(design: Design, finding: Finding) -> Iterator[Proposal]:
+def _reversed(design: Design, finding: Finding) -> Iterator[Attempt]:
     mechanism = design.find_mechanism(finding.mechanism)
     if mechanism is not None:
-        yield Proposal("reverse", "Pull it the other way: mirror the mechanism", {"mirror": not mechanism.mirror})
+        yield Attempt("reverse", "Pull it the other way: mirror the mechanism", {"mirror": not mechanism.mirror})

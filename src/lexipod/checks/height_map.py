@@ -87,51 +87,6 @@ def map_heights(examination: Examination, travel: Mapping[str, float] | None = N
     return HeightMap(x, y, top, solid)
 
 
-@dataclass(frozen=True, slots=True)
-class FoamNeed:
-    """What one sheet on foam needs: its foam (height and layers), the most that anything under it needs with air, which part that is,
-    and on which share of the sheet a layer less would be enough."""
-
-    sheet: str
-    foam_mm: float
-    layers: int
-    needed_mm: float
-    part: str
-    share_of_less: float
-
-    @property
-    def layers_needed(self) -> int:
-        return max(1, int(np.ceil(self.needed_mm / max(self.foam_mm / self.layers, 1e-9) - 1e-9)))
-
-
-def find_foam_needs(examination: Examination, play_mm: float = 0.2) -> tuple[FoamNeed, ...]:
-    """For every sheet on foam, how high its foam must be at most, and where less would do."""
-    assembly, found = examination.assembly, []
-    for sheet in assembly.parts:
-        if sheet.id not in ("card.panel", "card.frame"):
-            continue
-        foams = [p for p in assembly.parts if p.id.startswith(f"{sheet.id}-foam")]
-        if not foams:
-            continue
-        floor, tall, layers = foams[0].z_mm, foams[0].thickness_mm, foams[0].plies
-        needs: list[tuple[float, str, Any]] = []
-        for part in assembly.parts:
-            if part.role == "spacer" or part.z_mm < floor - 1e-6 or part.top_mm > sheet.z_mm + 1e-6 or part.id == sheet.id:
-                continue
-            swept = shapely.union_all(examination.few_regions(part.id))
-            if shapely.intersects(swept, sheet.region_at_home):
-                needs.append((part.top_mm - floor + (play_mm if part.id in assembly.moving else 0.0), part.id, swept))
-        if not needs:
-            continue
-        most, name, _ = max(needs, key=lambda n: n[0])
-        less = tall - tall / layers
-        high = [swept for need, _, swept in needs if need > less + 1e-6]
-        area = sheet.region_at_home.area
-        share = 1.0 - float(shapely.intersection(shapely.union_all(high), sheet.region_at_home).area) / area if high else 1.0
-        found.append(FoamNeed(sheet.id, tall, layers, most, name, share if layers > 1 else 0.0))
-    return tuple(found)
-
-
 def finger_room(examination: Examination, part: Part, grip: Any, position: int) -> tuple[float, float]:
     """Height free under and over what is gripped at one position of its travel (mm), at the place where a finger finds most of it;
     infinite where nothing lies there. The card's back page is no hindrance: it is lifted off."""
@@ -199,4 +154,4 @@ def check_fingers(examination: Examination) -> Iterator[Finding]:
         )
 
 
-__all__ = ["FoamNeed", "HeightMap", "check_fingers", "find_foam_needs", "finger_room", "map_heights"]
+__all__ = ["HeightMap", "check_fingers", "finger_room", "map_heights"]

@@ -6,18 +6,20 @@ current rules decide. Densities of foam and the mass of brads are values from me
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
 
-from lexipod.assembly import Assembly, ScoredSheet
+from lexipod.assembly import Assembly
 from lexipod.catalog import Catalog
 from lexipod.catalog.post import Carrier, LetterClass
 from lexipod.checks.examination import Examination
 from lexipod.checks.finding import Finding
 from lexipod.checks.height_map import map_heights
 from lexipod.checks.outline import thickness_mm
+from lexipod.closures import close_card
 from lexipod.geometry.shapes import region_from
 
 FOAM_G_CM3 = 0.12
@@ -45,8 +47,8 @@ class Mass:
         return self.paper_g + self.foam_g + self.fasteners_g + self.envelope_g
 
 
-def find_mass(assembly: Assembly, catalog: Catalog, *, closing_sheets: tuple[ScoredSheet, ...] = ()) -> Mass:
-    """Mass of the finished card in its envelope."""
+def find_mass(assembly: Assembly, catalog: Catalog) -> Mass:
+    """Mass of the finished card with what closes it, in its envelope."""
     paper = foam = metal = 0.0
     for part in assembly.parts:
         if not part.quantity:
@@ -58,10 +60,13 @@ def find_mass(assembly: Assembly, catalog: Catalog, *, closing_sheets: tuple[Sco
             paper += area * catalog.stocks[part.stock].grammage * part.plies / 1e6
         else:
             metal += BRAD_G * part.quantity
-    for sheet in (*(s for f in assembly.foldings for s in f.sheets), *closing_sheets):
+    closing, closure = close_card(assembly), assembly.closure
+    for sheet in (*(s for f in assembly.foldings for s in f.sheets), *(closing.sheets if closing is not None else ())):
         area = region_from(sheet.outline, sheet.holes).area
         stock = catalog.stocks.get(sheet.stock)
         paper += area * (stock.grammage if stock else 0.0) * sheet.plies * sheet.quantity / 1e6
+    if closing is not None:  # each of the two pages has its own
+        metal += 2 * len(closing.magnets) * math.pi / 4 * closure.magnet**2 * closure.magnet_thickness / 1000.0 * MAGNET_G_CM3
     size = assembly.card.envelope_mm
     return Mass(paper, foam, metal, 0.0 if size is None else size[0] * size[1] * ENVELOPE_AREA * ENVELOPE_G_M2 / 1e6)
 
@@ -102,8 +107,7 @@ def _find_posted(examination: Examination) -> Posted | None:
     size = examination.assembly.card.envelope_mm
     if size is None:
         return None
-    closing = examination.closing
-    mass = find_mass(examination.assembly, examination.catalog, closing_sheets=closing.sheets if closing is not None else ())
+    mass = find_mass(examination.assembly, examination.catalog)
     thick = thickness_mm(examination)
     heights = map_heights(examination, cell_mm=2.0)
     there = heights.top[heights.top > 0]

@@ -12,8 +12,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 import numpy as np
+import shapely
 
-from lexipod.assembly import Drive, Part
+from lexipod.assembly import Assembly, Drive, Part
 from lexipod.catalog import Catalog
 from lexipod.checks.examination import Examination
 from lexipod.checks.finding import Finding
@@ -49,16 +50,22 @@ def friction_between(catalog: Catalog, ways: Ways, a: Part, b: Part) -> float:
     return plain if slip is None else min(plain, slip.friction)
 
 
-def rubs_on(examination: Examination, part: Part) -> Part | None:
-    """The nearest sheet of another body that lies under a part or over it."""
-    bodies, best = examination.assembly.bodies, None
-    for other in examination.assembly.parts:
-        if bodies[other.id] == bodies[part.id] or other.role == "spacer":
+def rubs_on(assembly: Assembly, part: Part) -> Part | None:
+    """The nearest sheet of another body that lies under a part or over it at home."""
+    bodies, best = assembly.bodies, None
+    for other in assembly.parts:
+        if bodies[other.id] == bodies[part.id] or other.role == "spacer" or not shapely.intersects(part.region_at_home, other.region_at_home):
             continue
         gap = max(part.z_mm - other.top_mm, other.z_mm - part.top_mm)
         if gap >= -1e-6 and (best is None or gap < best[0]):
             best = (gap, other)
     return None if best is None else best[1]
+
+
+def friction_of(assembly: Assembly, catalog: Catalog, ways: Ways, part: Part) -> float:
+    """The coefficient of friction of a part on what it rubs on, wax or powder counted."""
+    under = rubs_on(assembly, part)
+    return ways.friction if under is None else friction_between(catalog, ways, part, under)
 
 
 def effort_profile(examination: Examination, mechanism: str) -> Array:
@@ -79,8 +86,7 @@ def _effort(examination: Examination, mechanism: str) -> Array:
         if not sheets:
             continue
         widest = max(sheets, key=lambda p: p.region.area)
-        under = rubs_on(examination, widest)
-        mu = friction_between(examination.catalog, ways, widest, under) if under is not None else ways.friction
+        mu = friction_of(assembly, examination.catalog, ways, widest)
         middle = np.asarray(widest.region.centroid.coords[0])
         spread = np.sqrt(widest.region.area / np.pi) / 2
         poses = examination.poses(widest.id)

@@ -29,7 +29,7 @@ def _crossing(examination: Examination, moving: Part, other: Part) -> np.ndarray
     return np.asarray(shapely.intersects(regions, others))
 
 
-def _pairs(examination: Examination) -> list[tuple[Part, Part, float, np.ndarray]]:
+def stacked_pairs(examination: Examination) -> list[tuple[Part, Part, float, np.ndarray]]:
     """Moving part, the part nearest over it and nearest under it, the height between them (mm), and where they cross."""
     return examination.once("stacked pairs", lambda: _nearest_pairs(examination))
 
@@ -37,7 +37,7 @@ def _pairs(examination: Examination) -> list[tuple[Part, Part, float, np.ndarray
 def find_air(examination: Examination) -> list[tuple[str, str, float]]:
     """Pairs of parts, the lower first, that pass over each other with air between them (mm), what only glides on another left out."""
     found = []
-    for part, other, gap, _ in _pairs(examination):
+    for part, other, gap, _ in stacked_pairs(examination):
         if part.glides or other.glides or gap < 1e-6:
             continue
         low, high = (part, other) if other.level > part.level else (other, part)
@@ -109,7 +109,7 @@ def _layers_deep(regions: list[Any]) -> int:
 
 def check_heights(examination: Examination) -> Iterator[Finding]:
     """Moving parts have a little air over and under them."""
-    for part, other, gap, crossing in _pairs(examination):
+    for part, other, gap, crossing in stacked_pairs(examination):
         if gap >= (0.0 if part.glides or other.glides else PLAY_MM) - 1e-6:
             continue
         above = other.level > part.level
@@ -149,50 +149,3 @@ def check_still_heights(examination: Examination) -> Iterator[Finding]:
                 0.0,
                 where=middle_of(part.region_at_home),
             )
-
-
-def check_spare_foam(examination: Examination) -> Iterator[Finding]:
-    """Fewer layers of foam would do as well: under what a mechanism itself lays on foam, and under panel and frame."""
-    assembly = examination.assembly
-    spacers = {p.mechanism: p for p in assembly.parts if p.role == "spacer" and p.plies > 1 and p.mechanism != "card" and not p.item}
-    for mechanism, spacer in spacers.items():
-        layer = spacer.thickness_mm / spacer.plies
-        gaps = [
-            gap
-            for part, other, gap, _ in _pairs(examination)
-            if part.mechanism == mechanism and other.level > part.level and other.role in ("cover", "base")
-        ]
-        if gaps and min(gaps) >= layer + PLAY_MM - 1e-6:
-            yield _spare(examination, mechanism, spacer, min(gaps), layer)
-    for sheet in (p for p in assembly.parts if p.id in ("card.panel", "card.frame")):
-        foam = next((p for p in assembly.parts if p.id.startswith(f"{sheet.id}-foam") and p.plies > 1), None)
-        under = [(sheet.z_mm - p.top_mm, p) for p in assembly.parts if foam is not None and _rises_from(p, foam, sheet)]
-        if foam is None or not under:
-            continue
-        (gap, tallest), layer = min(under, key=lambda row: row[0]), foam.thickness_mm / foam.plies
-        if gap >= layer + PLAY_MM - 1e-6 and tallest.mechanism not in spacers:
-            yield _spare(examination, tallest.mechanism, foam, gap, layer)
-
-
-def _rises_from(part: Part, foam: Part, sheet: Part) -> bool:
-    """Whether a part of a mechanism stands between the floor of a foam and the sheet on it."""
-    return part.mechanism != "card" and part.role != "spacer" and part.z_mm >= foam.z_mm - 1e-6 and part.top_mm <= sheet.z_mm + 1e-6
-
-
-def _spare(examination: Examination, mechanism: str, spacer: Part, gap: float, layer: float) -> Finding:
-    length = examination.style.length
-    message = (
-        f"{spacer.plies} layers leave {length(gap)} of air over what moves; one layer of {length(layer)} less still leaves {length(gap - layer)}."
-    )
-    return Finding(
-        "spare-foam",
-        "note",
-        mechanism,
-        (spacer.id,),
-        "One layer of foam less would do",
-        message,
-        float(spacer.plies),
-        float(spacer.plies - 1),
-        unit="layers",
-        at_most=True,
-    )

@@ -82,7 +82,7 @@ CHECKS: tuple[Check, ...] = (
     Check(("support",), "Is every sheet carried?", "sagitta of an arc; our own limit", foam.check_support),
     Check(("foam-seen",), "Is foam seen?", "common practice, no source", foam.check_foam_seen),
     Check(("item",), "Has everything its place?", "each item lies on a part", foam.check_strays),
-    Check(("spare-foam",), "Would less foam do?", "common practice, no source", stack.check_spare_foam),
+    Check(("spare-foam",), "Would less foam do?", "common practice, no source", foam.check_spare_foam),
 )
 
 

@@ -12,15 +12,13 @@ import numpy as np
 from lexipod.assembly import Drive
 from lexipod.checks.examination import Examination
 from lexipod.checks.finding import Finding
-from lexipod.checks.rubbing import friction_between, rubs_on
+from lexipod.checks.rubbing import friction_of
 from lexipod.motion import find_rest, gravity_in_card, pull_along, starting_slope_deg
 
 
 def rider_friction(examination: Examination, drive: Drive) -> float:
     """Friction of a rider on what it rides on, powder or wax counted."""
-    part = examination.assembly.by_id[drive.part]
-    under = rubs_on(examination, part)
-    return examination.ways.friction if under is None else friction_between(examination.catalog, examination.ways, part, under)
+    return friction_of(examination.assembly, examination.catalog, examination.ways, examination.assembly.by_id[drive.part])
 
 
 def rests_upright(examination: Examination, drive: Drive, *, turn_deg: float = 0.0) -> tuple[float, float]:

@@ -10,7 +10,6 @@ overhang
 
 from __future__ import annotations
 
-from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any, Literal
 
@@ -91,10 +90,8 @@ def _in_the_way(examination: Examination, part: Part, face: Face, height_mm: flo
     return found
 
 
-def find_zone(
-    examination: Examination, part_id: str, face: Face, use: Use, *, height_mm: float | None = None, without: Iterable[str] = ()
-) -> FreeZone:
-    """Where glue, something flat, or foam may go on a part's face. ``without`` leaves out parts that are to be replaced.
+def find_zone(examination: Examination, part_id: str, face: Face, use: Use, *, height_mm: float | None = None) -> FreeZone:
+    """Where glue, something flat, or foam may go on a part's face.
 
     Of what is glued to the part already only its own place is taken; what moves takes all that it sweeps, grown by the clearance of
     the maker's way of cutting.
@@ -102,13 +99,11 @@ def find_zone(
     part = examination.assembly.by_id[part_id]
     if height_mm is None:
         height_mm = {"glue": TOUCHING_MM, "flat": FLAT_MM}.get(use) or room_over(examination, part, face)
-    bodies, left_out = examination.assembly.bodies, set(without)
+    bodies = examination.assembly.bodies
     gap = NEEDED_GAP_MM[examination.ways.cutting]
     margin = GLUE_MARGIN_MM if use == "glue" else gap
     taken, passing = [], []
     for other in _in_the_way(examination, part, face, height_mm):
-        if other.id in left_out:
-            continue
         if bodies[other.id] == bodies[part_id]:
             if other.role not in ("base", "cover") or other.mechanism != "card":
                 taken.append(_seen(examination, part, other))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from typing import Any
 
 import numpy as np
@@ -19,7 +20,13 @@ from lexipod.motion import System
 from lexipod.recipes import RECIPES
 
 
-def _points(array: Any) -> list[list[float]]:
+def print_json(answer: dict[str, Any]) -> None:
+    """One answer on standard output, indented."""
+    print(json.dumps(answer, indent=1, ensure_ascii=False, allow_nan=False))
+
+
+def point_list(array: Any) -> list[list[float]]:
+    """Points as pairs of numbers, to a millionth of a millimetre."""
     return [[round(float(x), 6), round(float(y), 6)] for x, y in np.asarray(array)]
 
 
@@ -95,7 +102,7 @@ def describe_json(design: Design, assembly: Assembly) -> dict[str, Any]:
         ],
         "cues": [{"mechanism": c.mechanism, "part": c.part, "kind": c.kind, "at": list(c.at), "word": c.word} for c in assembly.cues],
         "zones": [
-            {"part": z.part, "face": z.face, "kind": z.kind, "to": z.to, "name": z.name, "polygon": _points(z.polygon), "at": z.at}
+            {"part": z.part, "face": z.face, "kind": z.kind, "to": z.to, "name": z.name, "polygon": point_list(z.polygon), "at": z.at}
             for z in assembly.zones
         ],
     }
@@ -110,7 +117,7 @@ def _closure(assembly: Assembly) -> dict[str, Any] | None:
         "kind": closing.kind,
         "pieces": [s.id for s in closing.sheets],
         "hem": closing.hem_mm,
-        "place": _points(shapely.get_coordinates(closing.footprint)[:-1]),
+        "place": point_list(shapely.get_coordinates(closing.footprint)[:-1]),
         "magnets": [list(at) for at in closing.magnets],
     }
 
@@ -119,9 +126,9 @@ def _sheet(assembly: Assembly, piece: Any) -> dict[str, Any]:
     return {
         "id": piece.id,
         "stock": piece.stock,
-        "outline": _points(piece.outline),
-        "holes": [_points(h) for h in piece.holes],
-        "slits": [_points(line) for line in piece.slits],
+        "outline": point_list(piece.outline),
+        "holes": [point_list(h) for h in piece.holes],
+        "slits": [point_list(line) for line in piece.slits],
         "panels": list(piece.parts),
         "allowances": [{"where": a.where, "amount": a.amount_mm, "reason": a.reason, "why": a.why} for a in piece.allowances],
         "grain": piece.grain,
@@ -148,8 +155,8 @@ def _part(assembly: Assembly, part: Part) -> dict[str, Any]:
         "quantity": part.quantity,
         "sheet": sheet,
         "flex": False,
-        "outline": _points(part.outline),
-        "holes": [_points(h) for h in part.holes],
+        "outline": point_list(part.outline),
+        "holes": [point_list(h) for h in part.holes],
         "home": [round(float(v), 9) for v in part.home],
         "creases": [{"from": list(a), "to": list(b), "kind": kind} for a, b, kind in part.creases],
         "faces": {"front": part.face, "back": "paper"},
@@ -184,8 +191,8 @@ def _panel(folding: Folding, panel: Panel) -> dict[str, Any]:
         "quantity": 1,
         "sheet": panel.sheet,
         "flex": panel.flex,
-        "outline": _points(panel.outline),
-        "holes": [_points(h) for h in panel.holes],
+        "outline": point_list(panel.outline),
+        "holes": [point_list(h) for h in panel.holes],
         "creases": [],
         "faces": {"front": panel.faces[0], "back": panel.faces[1]},
         "through": [],

@@ -9,18 +9,13 @@ import numpy as np
 import shapely
 
 from lexipod.checks import Examination, find_catch_points
-from lexipod.checks.foam import count_foam
-from lexipod.checks.height_map import find_foam_needs, map_heights
+from lexipod.checks.foam import count_foam, find_foam_needs
+from lexipod.checks.height_map import map_heights
 from lexipod.checks.post import find_letter_rows, find_mass, find_posted
 from lexipod.checks.zones import find_overhangs, find_zone
-from lexipod.cli.answers import check_json
+from lexipod.cli.answers import check_json, point_list
 from lexipod.comparing import Comparison, Difference
 from lexipod.fitting import Converted, Proposal
-
-
-def point_list(array: Any) -> list[list[float]]:
-    """Points as pairs of numbers."""
-    return [[round(float(x), 4), round(float(y), 4)] for x, y in np.asarray(array)]
 
 
 def catches_json(examination: Examination) -> list[dict[str, Any]]:
@@ -93,8 +88,7 @@ def post_json(examination: Examination) -> dict[str, Any]:
     posted = find_posted(examination)
     if posted is None:
         return {"format": "lexipod-post/1", "posted": None, "carriers": []}
-    closing = examination.closing
-    mass = find_mass(examination.assembly, examination.catalog, closing_sheets=closing.sheets if closing is not None else ())
+    mass = find_mass(examination.assembly, examination.catalog)
     return {
         "format": "lexipod-post/1",
         "posted": {

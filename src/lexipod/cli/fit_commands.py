@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import argparse
-import json
 import re
 from collections.abc import Callable
 from pathlib import Path
@@ -13,6 +12,7 @@ from lexipod.bench import examine, open_design
 from lexipod.catalog import Catalog
 from lexipod.checks.post import find_letter_rows, find_posted
 from lexipod.cli import fit_answers
+from lexipod.cli.answers import print_json
 from lexipod.comparing import Difference, compare_designs
 from lexipod.design import Card, Ways, write_design
 from lexipod.errors import LexipodError, ParameterError
@@ -45,11 +45,6 @@ def add_commands(command: AddCommand) -> None:
     compare = command("compare", "Two versions side by side.", "lexipod compare fog.lexipod fog-2.lexipod", _run_compare)
     compare.add_argument("other", metavar="OTHER", type=Path)
     compare.add_argument("--json", action="store_true")
-
-
-def print_json(answer: dict[str, Any]) -> None:
-    """One answer, indented."""
-    print(json.dumps(answer, indent=1, ensure_ascii=False, allow_nan=False))
 
 
 def _run_zones(options: argparse.Namespace, catalog: Catalog) -> int:

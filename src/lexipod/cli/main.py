@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import argparse
-import json
 import sys
 from collections.abc import Callable, Sequence
 from pathlib import Path
@@ -15,6 +14,7 @@ from lexipod.builds import ACCURACIES, simulate_builds
 from lexipod.catalog import Catalog, load_catalog
 from lexipod.checks import verdict_of
 from lexipod.cli import answers
+from lexipod.cli.answers import print_json
 from lexipod.cli.fit_commands import add_commands
 from lexipod.design import Card, Design, Ways, write_bytes_atomically, write_design
 from lexipod.drawing import Drawing, draw_card, draw_standing
@@ -137,10 +137,6 @@ def main(arguments: Sequence[str] | None = None) -> int:
         return 0
 
 
-def _print_json(answer: dict[str, Any]) -> None:
-    print(json.dumps(answer, indent=1, ensure_ascii=False, allow_nan=False))
-
-
 def _settings(pairs: Sequence[str]) -> dict[str, str]:
     out = {}
     for pair in pairs:
@@ -183,7 +179,7 @@ def _run_recipes(options: argparse.Namespace, catalog: Catalog) -> int:
                 print(f"  {p.name:<16} {format_quantity(defaults[p.name], p.kind, style):<14} {p.meaning} ({limits})")
     if options.json:
         answer["card"] = design.card.size
-        _print_json(answer)
+        print_json(answer)
     return 0
 
 
@@ -218,7 +214,7 @@ def _run_describe(options: argparse.Namespace, catalog: Catalog) -> int:
     design = open_design(options.file, catalog)
     assembly = build_assembly(design, catalog)
     if options.json:
-        _print_json(answers.describe_json(design, assembly))
+        print_json(answers.describe_json(design, assembly))
         return 0
     style = UnitStyle(design.ways.units, design.ways.denominator)
     print(f"{design.title}: {assembly.card.title}, {style.length(assembly.card.width_mm)} × {style.length(assembly.card.height_mm)}")
@@ -246,9 +242,9 @@ def _run_motion(options: argparse.Namespace, catalog: Catalog) -> int:
         for mechanism in wanted:
             sys.stdout.write(answers.motion_csv(examination, mechanism))
     elif len(ids) == 1 or options.mechanism:
-        _print_json(answers.motion_json(examination, wanted[0]))
+        print_json(answers.motion_json(examination, wanted[0]))
     else:
-        _print_json({"mechanisms": [answers.motion_json(examination, m) for m in wanted], "cross": answers.cross_json(examination)})
+        print_json({"mechanisms": [answers.motion_json(examination, m) for m in wanted], "cross": answers.cross_json(examination)})
     return 0
 
 
@@ -258,7 +254,7 @@ def _run_check(options: argparse.Namespace, catalog: Catalog) -> int:
         design = change_design(design, catalog, {"units": options.units})
     _, findings = judge(design, catalog)
     if options.json:
-        _print_json(answers.check_json(findings))
+        print_json(answers.check_json(findings))
     else:
         words = {"free": "free to move", "tight": "it moves, with something to watch", "blocked": "something blocks"}
         print(f"{design.title}: {words[verdict_of(findings)]}")
@@ -288,7 +284,7 @@ def _run_fit(options: argparse.Namespace, catalog: Catalog) -> int:
     if told.is_free:
         write_design(told.design, options.file)
     if options.json:
-        _print_json(answers.fit_json(told))
+        print_json(answers.fit_json(told))
         return 0 if told.is_free else 1
     if told.is_free:
         print(f"{design.title}: fits; {len(told.changed)} measures changed")
@@ -318,7 +314,7 @@ def _run_yield(options: argparse.Namespace, catalog: Catalog) -> int:
     told = simulate_builds(design, catalog, builds=options.builds, seed=options.seed)
     assert told is not None
     if options.json:
-        _print_json(answers.yield_json(told))
+        print_json(answers.yield_json(told))
         return 0
     low, high = told.interval95
     print(f"{design.title}: of {told.builds} builds {100 * told.free:.1f} % run free (95 %: {100 * low:.1f} to {100 * high:.1f} %)")
@@ -338,7 +334,7 @@ def _run_cutlist(options: argparse.Namespace, catalog: Catalog) -> int:
     rows = cut_list(build_assembly(design, catalog), catalog)
     style, scores_from = _style(design, options), design.ways.scores_from
     if options.json:
-        _print_json(cut_list_json(rows))
+        print_json(cut_list_json(rows))
     elif options.csv:
         sys.stdout.write(cut_list_csv(rows, style, scores_from=scores_from))
     else:

@@ -6,14 +6,16 @@ middle, seen from the middle of the part that carries it.
 
 from __future__ import annotations
 
+import itertools
 import math
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import replace
 from typing import Any, get_args
 
 import numpy as np
 import shapely
+from numpy.typing import ArrayLike
 
 from lexipod.assembly import Handle, Joint, Part
 from lexipod.catalog import Catalog
@@ -129,6 +131,19 @@ def item_handles(items: Iterable[Item], parts: list[Part]) -> list[Handle]:
     return found
 
 
+def free_item_ids(items: Iterable[Item], letter: str) -> Iterator[str]:
+    """Ids that no item has yet: a letter and a number."""
+    taken = {i.id for i in items}
+    return (f"{letter}{k}" for k in itertools.count(1) if f"{letter}{k}" not in taken)
+
+
+def place_on(carrier: Part, spot: ArrayLike) -> tuple[float, float]:
+    """A spot of a part's frame as the place of an item: seen from the middle of the part, to a hundredth."""
+    low, high = carrier.box
+    x, y = np.asarray(spot) - (low + high) / 2
+    return round(float(x), 2), round(float(y), 2)
+
+
 def item_region(item: Item, carrier: Part) -> Any:
     """Where an item lies on its part, in that part's frame."""
     low, high = carrier.box
@@ -217,4 +232,4 @@ def _levels(carrier: Part, parts: list[Part], low: float, high: float, *, on_fro
     return (bottom + top) / 2, tuple(sorted(at_height))
 
 
-__all__ = ["EXAMPLE", "build_items", "format_item", "item_handles", "item_region", "parse_item", "round_corners"]
+__all__ = ["EXAMPLE", "build_items", "format_item", "free_item_ids", "item_handles", "item_region", "parse_item", "place_on", "round_corners"]

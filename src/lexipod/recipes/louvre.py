@@ -17,7 +17,7 @@ import shapely
 from lexipod.assembly import Covered, Drive, Guided, Handle, Joint, Need, Part, Pushed, Reached, Segment, Shown, Under, Zone
 from lexipod.assembly.model import Piece
 from lexipod.geometry.shapes import rectangle
-from lexipod.mechanics import plies_against_buckling
+from lexipod.mechanics import curl_sag_mm, plies_against_buckling
 from lexipod.recipes.cues import CUE, straight_cue
 from lexipod.recipes.lay import Lay
 from lexipod.recipes.levels import BED, LOW, MID
@@ -131,7 +131,7 @@ def size(site: Site, kept: Values) -> Values:
                 PUSH_MARGIN * site.ways.push_force, site.stock.modulus_mpa, width_mm=pull, caliper_mm=site.stock.caliper_mm, length_mm=free
             ),
         )
-    curls = (site.card.width_mm / 4) ** 2 / 1000.0  # what a frame between its foams curls by, in the middle of a wide window
+    curls = curl_sag_mm(site.card.width_mm / 4)  # what a frame between its foams curls by, in the middle of a wide window
     size_foam(site, values, _strips_mm(site, values) + max(4 * site.stock.caliper_mm + AIR_MM, 2 * site.stock.caliper_mm + curls))
     return values
 
@@ -139,7 +139,7 @@ def size(site: Site, kept: Values) -> Values:
 def _rail_layers(site: Site, values: Values) -> int:
     """Layers of the rails' foam: the ladder runs under the strips."""
     bent = 2 if values["weave"] == "comb" else 1  # strips, and the slats under them
-    curls = bent * (number(values, "slat_width") / 4) ** 2 / 1000.0  # what these curl by between the stiles
+    curls = bent * curl_sag_mm(number(values, "slat_width") / 4)  # what these curl by between the stiles
     thick = (count(values, "ladder_plies") + (values["weave"] == "comb")) * site.stock.caliper_mm + max(
         AIR_MM, curls + 0.05 - (bent - 1) * site.stock.caliper_mm
     )

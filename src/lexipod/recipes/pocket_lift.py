@@ -14,7 +14,7 @@ from typing import Any
 from lexipod.assembly import Drive, Guided, Handle, Joint, Need, Part, Pushed, Reached, Segment, Shown, Steady, Under, Zone
 from lexipod.assembly.model import Piece
 from lexipod.geometry.shapes import rectangle, rounded_rectangle
-from lexipod.mechanics import plies_against_buckling
+from lexipod.mechanics import curl_sag_mm, plies_against_buckling
 from lexipod.recipes.cues import CUE, straight_cue
 from lexipod.recipes.lay import EXITS, Lay
 from lexipod.recipes.levels import BED, HIGH, LOW, MID, PEAK
@@ -265,7 +265,7 @@ def _add_halves(stack: Stack, lay: Lay, places: _Places, values: Values, slider:
         face="picture",
     )
     stack.glue(lower, f"{stack.mechanism}.pocket")
-    sags = (number(values, "slider_width") / 4 + 1.0) ** 2 / 1000.0  # what a strap between its feet curls by
+    sags = curl_sag_mm(number(values, "slider_width") / 4 + 1.0)  # what a strap between its feet curls by
     tall = z + t + max(0.25, 0.1 + sags) - slider.top_mm
     layers = max(1, -int(-(tall + 1e-9) // foam.thickness_mm) if tall % foam.thickness_mm else int(tall // foam.thickness_mm))
     pad_half = max(2.0, min(number(values, "slider_width") / 2 - 1.0, half - 2.0))
