@@ -14,7 +14,7 @@ from lexipod.app.panel import Panel
 from lexipod.app.session import Session
 from lexipod.app.view_state import ViewState
 from lexipod.checks import Examination
-from lexipod.checks.foam import find_foam_needs
+from lexipod.checks.foam import find_foam_needs, share_of_less
 from lexipod.checks.height_map import HeightMap, map_heights
 from lexipod.checks.post import find_letter_rows, find_posted
 
@@ -127,7 +127,7 @@ class HeightsPanel(Panel):
             told = f"The {name} lies on {need.layers} layer{'s' if need.layers > 1 else ''}, {need.foam_mm:.1f} mm; "
             told += f"the {assembly.part_name(need.part)} needs {need.needed_mm:.1f} mm."
             if need.layers > 1:
-                told += f" Under {100 * need.share_of_less:.0f} % of it a layer less would be enough."
+                told += f" Under {100 * share_of_less(examination, need.sheet):.0f} % of it a layer less would be enough."
             lines.append(told)
         self.foam.setText("\n".join(lines) or "Nothing lies on foam.")
         posted = find_posted(examination)

@@ -109,7 +109,7 @@ def _held_at(examination: Examination, part: Part) -> Any:
             at_home.append(there)
     if at_home:
         back = invert_pose(np.asarray(part.home))
-        held = [shapely.transform(shapely.union_all(at_home), lambda xy: apply_pose(back, xy))]
+        held = list(shapely.transform(np.array(at_home), lambda xy: apply_pose(back, xy)))
     for joint in assembly.joints:
         if joint.kind == "fixed":
             continue
@@ -122,7 +122,7 @@ def _held_at(examination: Examination, part: Part) -> Any:
         elif joint.b == part.id and joint.path_b is not None:
             held.append(shapely.LineString(joint.path_b.point_at(np.linspace(*joint.path_b.limits, 25))))
     held += [shapely.Polygon(z.polygon) for z in assembly.zones if z.part == part.id and z.kind == "held"]
-    return shapely.union_all(held) if held else shapely.Point()
+    return shapely.geometrycollections(shapely.get_parts(held)) if held else shapely.Point()
 
 
 def part_sag(part: Part, reach_mm: Array) -> Array:
@@ -209,8 +209,8 @@ class _Crossings:
 
 def _worst(examination: Examination, part: Part, other: Part, gap: float) -> CatchPoint | None:
     """The border point of ``part`` that sags most where it crosses the border of ``other``."""
-    most_other = float(part_sag(other, np.array([_farthest(examination, other)]))[0])
-    if float(part_sag(part, np.array([_farthest(examination, part)]))[0]) + most_other <= gap:
+    most_other = _most_sag(examination, other)
+    if _most_sag(examination, part) + most_other <= gap:
         return None
     points, reach = _border(examination, part)
     near = part_sag(part, reach) + most_other > gap
@@ -221,20 +221,31 @@ def _worst(examination: Examination, part: Part, other: Part, gap: float) -> Cat
     target, points, reach, poses = _with_film(examination, other, part), points[near], reach[near], poses[picks]
     laid = apply_pose(poses, points)
     shapely.prepare(target)
-    inside = shapely.contains_xy(target, laid[..., 0], laid[..., 1])
+    inside = _contains(target, laid)
     steps, which = np.nonzero(inside[1:] != inside[:-1])
     if not len(steps):
         return None
     outside = np.where(inside[steps, which], steps + 1, steps)
+    # The next border point that lies over the other part is at least as far as the area that both share.
+    beside = _to_next_inside(points, inside[outside], which)
+    risky = part_sag(part, np.minimum(reach[which], beside)) + np.minimum(part_sag(other, beside), most_other) > gap
+    if not risky.any():
+        return None
+    steps, which, outside, beside = steps[risky], which[risky], outside[risky], beside[risky]
     here = laid[outside, which]
     reach_other = reach_from(here, held_at(examination, other))
     found = _Crossings(part, other, gap, poses, target, points[which], here, picks[steps], outside, reach[which], reach_other)
-    risky = found.sags(np.full(len(which), FAR_MM)) > gap
-    if risky.any():
-        # The next border point that lies over the other part is at least as far as the area that both share.
-        beside = _to_next_inside(points, inside[outside[risky]], which[risky])
-        risky[risky] = found.only(risky).sags(beside) > gap
+    risky = found.sags(beside) > gap
     return _judge(examination, found.only(risky)) if risky.any() else None
+
+
+def _contains(target: Any, points: Array) -> NDArray[np.bool_]:
+    """Which points ``(..., 2)`` lie in a prepared region: only those in its box are asked one by one."""
+    left, bottom, right, top = target.bounds
+    x, y = points[..., 0], points[..., 1]
+    inside = np.asarray((x >= left) & (x <= right) & (y >= bottom) & (y <= top))
+    inside[inside] = shapely.contains_xy(target, x[inside], y[inside])
+    return inside
 
 
 def _close_enough(poses: Array, reach_mm: float) -> NDArray[np.int64]:
@@ -306,9 +317,9 @@ def _border(examination: Examination, part: Part) -> tuple[Array, Array]:
     return examination.once(("border", part.id), made)
 
 
-def _farthest(examination: Examination, part: Part) -> float:
-    """How far any border point of a part is from where it is held; infinite where nothing holds it."""
-    return examination.once(("farthest", part.id), lambda: float(_border(examination, part)[1].max()))
+def _most_sag(examination: Examination, part: Part) -> float:
+    """The most that any border point of a part sags; infinite where nothing holds it."""
+    return examination.once(("most sag", part.id), lambda: float(part_sag(part, _border(examination, part)[1]).max()))
 
 
 def _relative(examination: Examination, outer: Part, inner: Part) -> Array:

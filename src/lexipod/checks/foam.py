@@ -188,15 +188,13 @@ def _never_off(examination: Examination, part: Part, under: Part) -> Any:
 
 @dataclass(frozen=True, slots=True)
 class FoamNeed:
-    """What one sheet on foam needs: its foam (height and layers), the most that anything under it needs with air, which part that is,
-    and on which share of the sheet a layer less would be enough."""
+    """What one sheet on foam needs: its foam (height and layers), the most that anything under it needs with air, and which part that is."""
 
     sheet: str
     foam_mm: float
     layers: int
     needed_mm: float
     part: str
-    share_of_less: float
 
     @property
     def layers_needed(self) -> int:
@@ -204,31 +202,48 @@ class FoamNeed:
 
 
 def find_foam_needs(examination: Examination, play_mm: float = PLAY_MM) -> tuple[FoamNeed, ...]:
-    """For every sheet on foam, how high its foam must be at most, and where less would do."""
-    assembly, found = examination.assembly, []
-    for sheet in assembly.parts:
-        if sheet.id not in SHEETS:
-            continue
-        foams = [p for p in assembly.parts if p.id.startswith(f"{sheet.id}-foam")]
-        if not foams:
-            continue
-        floor, tall, layers = foams[0].z_mm, foams[0].thickness_mm, foams[0].plies
-        needs: list[tuple[float, str, Any]] = []
-        for part in assembly.parts:
-            if part.role == "spacer" or part.z_mm < floor - 1e-6 or part.top_mm > sheet.z_mm + 1e-6 or part.id == sheet.id:
-                continue
-            swept = shapely.union_all(examination.few_regions(part.id))
-            if shapely.intersects(swept, sheet.region_at_home):
-                needs.append((part.top_mm - floor + (play_mm if part.id in assembly.moving else 0.0), part.id, swept))
-        if not needs:
-            continue
-        most, name, _ = max(needs, key=lambda n: n[0])
-        less = tall - tall / layers
-        high = [swept for need, _, swept in needs if need > less + 1e-6]
-        area = sheet.region_at_home.area
-        share = 1.0 - float(shapely.intersection(shapely.union_all(high), sheet.region_at_home).area) / area if high else 1.0
-        found.append(FoamNeed(sheet.id, tall, layers, most, name, share if layers > 1 else 0.0))
+    """For every sheet on foam, how high its foam must be at most."""
+    found = []
+    for sheet, foam in _sheets_and_foam(examination):
+        needs = _needs_under(examination, sheet, foam.z_mm, play_mm)
+        if needs:
+            most, part = max(needs, key=lambda need: need[0])
+            found.append(FoamNeed(sheet.id, foam.thickness_mm, foam.plies, most, part.id))
     return tuple(found)
+
+
+def share_of_less(examination: Examination, sheet_id: str, play_mm: float = PLAY_MM) -> float:
+    """On which share of a sheet (0 to 1) one layer of its foam less would be enough; 0 where it has one layer or none."""
+    for sheet, foam in _sheets_and_foam(examination):
+        if sheet.id == sheet_id and foam.plies > 1:
+            less = foam.thickness_mm - foam.thickness_mm / foam.plies
+            tall = [part for need, part in _needs_under(examination, sheet, foam.z_mm, play_mm) if need > less + 1e-6]
+            if not tall:
+                return 1.0
+            swept = shapely.union_all(np.concatenate([examination.few_regions(part.id) for part in tall]))
+            return 1.0 - float(shapely.intersection(swept, sheet.region_at_home).area) / float(sheet.region_at_home.area)
+    return 0.0
+
+
+def _sheets_and_foam(examination: Examination) -> Iterator[tuple[Part, Part]]:
+    """The sheets that lie on foam of their own, each with a piece of it."""
+    parts = examination.assembly.parts
+    for sheet in (p for p in parts if p.id in SHEETS):
+        foam = next((p for p in parts if p.id.startswith(f"{sheet.id}-foam")), None)
+        if foam is not None:
+            yield sheet, foam
+
+
+def _needs_under(examination: Examination, sheet: Part, floor_mm: float, play_mm: float) -> list[tuple[float, Part]]:
+    """Parts that come under a sheet at some position, each with the height over the floor that it needs."""
+    moving, found = set(examination.assembly.moving), []
+    shapely.prepare(sheet.region_at_home)
+    for part in examination.assembly.parts:
+        if part.role == "spacer" or part.z_mm < floor_mm - 1e-6 or part.top_mm > sheet.z_mm + 1e-6 or part.id == sheet.id:
+            continue
+        if shapely.intersects(sheet.region_at_home, examination.few_regions(part.id)).any():
+            found.append((part.top_mm - floor_mm + (play_mm if part.id in moving else 0.0), part))
+    return found
 
 
 def check_support(examination: Examination) -> Iterator[Finding]:

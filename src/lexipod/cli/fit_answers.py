@@ -9,7 +9,7 @@ import numpy as np
 import shapely
 
 from lexipod.checks import Examination, find_catch_points
-from lexipod.checks.foam import count_foam, find_foam_needs
+from lexipod.checks.foam import count_foam, find_foam_needs, share_of_less
 from lexipod.checks.height_map import map_heights
 from lexipod.checks.post import find_letter_rows, find_mass, find_posted
 from lexipod.checks.zones import find_overhangs, find_zone
@@ -74,7 +74,7 @@ def zones_json(examination: Examination) -> dict[str, Any]:
                 "layers": n.layers,
                 "needed": round(n.needed_mm, 4),
                 "part": n.part,
-                "share_of_less": n.share_of_less,
+                "share_of_less": share_of_less(examination, n.sheet),
             }
             for n in find_foam_needs(examination)
         ],
