@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 from PIL import Image, ImageDraw
 from scipy.ndimage import binary_erosion, distance_transform_edt
-from scipy.spatial import cKDTree
+from scipy.spatial import ConvexHull, QhullError, cKDTree
 
 from lexipod.checks import Examination
 from lexipod.errors import LexipodError
@@ -24,6 +24,7 @@ CELL_MM = 0.1
 POSITIONS = 721
 CURL_MM = 500.0
 ROUGH_MM = 0.1
+HOLDS_MM = 0.5
 
 
 class Grid:
@@ -72,10 +73,16 @@ def unplace(pose, points):
 
 def swept_cells(grid, part, poses):
     """Everything that a part lies on at any of the positions."""
+    picture = Image.new("L", grid.size, 0)
+    draw = ImageDraw.Draw(picture)
     swept = np.zeros(grid.size[::-1], dtype=bool)
     for pose in poses:
-        swept |= grid.fill(place(pose, part.outline), [place(pose, h) for h in part.holes])
-    return swept
+        if part.holes:
+            swept |= grid.fill(place(pose, part.outline), [place(pose, h) for h in part.holes])
+        else:
+            ring = (place(pose, part.outline) - grid.low) / grid.cell - 0.5
+            draw.polygon([tuple(p) for p in ring], fill=1, outline=1)
+    return swept | np.asarray(picture, dtype=bool)
 
 
 @dataclass
@@ -130,7 +137,16 @@ class CatchJudge:
 
     def __init__(self, examination, part, other, cell=CELL_MM):
         self.examination, self.part, self.other, self.cell = examination, part, other, cell
+        self.held = examination.__dict__.setdefault("held cells", {})
         self.gap = max(self._height(), ROUGH_MM)
+        self._own = None
+
+    def cells_of(self, part):
+        """A part as cells, filled once."""
+        key = part.id, self.cell
+        if key not in self.held:
+            self.held[key] = _Cells(part, self.cell)
+        return self.held[key]
 
     def _height(self):
         low, high = sorted((self.part, self.other), key=lambda p: p.z_mm)
@@ -176,54 +192,82 @@ class CatchJudge:
 
     def reaches(self, part, spots):
         """How far points of a part's frame are from where it is held (half of it where that lies all round)."""
-        margin = 3.0
-        grid = Grid(part.outline.min(axis=0) - margin, part.outline.max(axis=0) + margin, 0.25)
-        held, points = self.held_cells(grid, part)
-        known = [grid.middles(held)] if held.any() else []
-        known += [np.asarray(points, float)] if points else []
-        if not known:
+        if part.id not in self.held:
+            grid = Grid(part.outline.min(axis=0) - 3.0, part.outline.max(axis=0) + 3.0, 0.25)
+            held, points = self.held_cells(grid, part)
+            known = [grid.middles(held)] if held.any() else []
+            known += [np.asarray(points, float)] if points else []
+            everything = np.concatenate(known) if known else None
+            self.held[part.id] = None if everything is None else (cKDTree(everything), _hull_of(everything))
+        if self.held[part.id] is None:
             return np.full(len(spots), np.inf)
-        everything = np.concatenate(known)
-        away = cKDTree(everything).query(spots)[0]
-        away = np.maximum(0.0, away - 0.18)
-        return np.where(_inside_hull(everything, spots), away / 2, away)
+        tree, hull = self.held[part.id]
+        away = np.maximum(0.0, tree.query(spots)[0] - 0.18)
+        return away if hull is None else np.where((spots @ hull[:, :2].T + hull[:, 2] <= 0.5).all(axis=1), away / 2, away)
 
     def worst(self):
-        """The greatest sag where the border of the part crosses the other's, less nothing: ``(sag, gap)``; None where none crosses."""
+        """The greatest sag where the border of the part crosses the other's, less nothing: ``(sag, gap)``; None where none crosses.
+
+        Both parts are filled as cells once, each in its own frame; at every position the border points are looked up in the other's cells.
+        """
         part, other = self.part, self.other
         a, b = self.examination.poses(part.id), self.examination.poses(other.id)
         if len(a) == 1 and len(b) == 1:
             return None
         count = max(len(a), len(b))
-        poses = [unpose(a[min(k, len(a) - 1)], b[min(k, len(b) - 1)]) for k in range(count)]
+        here, there = (p[np.minimum(np.arange(count), len(p) - 1)] for p in (a, b))
         border = _border_points(part)
         far = self.reaches(part, border)
-        sag_part = far**2 / (2 * self.rho(part)) if np.isfinite(self.rho(part)) else 0 * np.nan_to_num(far)
         all_other = self.reaches(other, _border_points(other))
-        most_other = all_other.max() ** 2 / (2 * self.rho(other)) if np.isfinite(self.rho(other)) else 0.0
-        risky = sag_part + most_other > self.gap
+        most_other = _sag_of(all_other, self.rho(other)).max()
+        risky = _sag_of(far, self.rho(part)) + most_other > self.gap
         if not risky.any():
             return None
         border, far = border[risky], far[risky]
-        grid = Grid(border.min(axis=0) - 1, border.max(axis=0) + 1, self.cell)
-        spots = grid.cells_of(border)
-        own = grid.fill(part.outline, part.holes)
-        before, worst = None, None
-        last = None
-        for k, pose in enumerate(poses):
-            picture = grid.fill(place(pose, other.outline), [place(pose, h) for h in other.holes])
-            now = picture[spots[:, 1], spots[:, 0]]
-            if before is not None and (now != before).any():
-                for which, (cells, seen_from) in ((now & ~before, last), (before & ~now, (picture, pose))):
-                    if which.any():
-                        bare = ~self._covered(place(a[min(k, len(a) - 1)], border[which]), k)
-                        if not bare.any():
-                            continue
-                        found = self._sag(border[which][bare], far[which][bare], cells & own, grid, seen_from)
-                        if worst is None or found > worst:
-                            worst = found
-            before, last = now, (picture, pose)
-        return None if worst is None else (worst, self.gap)
+        cells = self.cells_of(other)
+        seen = np.array([unplace(y, place(x, border)) for x, y in zip(here, there, strict=True)])
+        now = cells.holds(seen.reshape(-1, 2)).reshape(seen.shape[:2])
+        moment, which = np.nonzero(now[1:] != now[:-1])
+        if not len(moment):
+            return None
+        leaves = now[moment, which]
+        moment = np.where(leaves, moment + 1, moment)
+        back = max(1, int(HOLDS_MM / max(1e-9, np.linalg.norm(np.diff(seen, axis=0), axis=2).max())))
+        behind = np.clip(np.where(leaves, moment + back, moment - back), 0, count - 1)
+        held_other = self.reaches(other, seen[moment, which])
+        beside = _to_neighbour(border, now, behind, which)
+        most = _sag_of(np.minimum(far[which], beside), self.rho(part)) + _sag_of(np.minimum(held_other, beside), self.rho(other))
+        events = np.flatnonzero(most > self.gap)
+        least = np.full(count, -np.inf)
+        np.maximum.at(least, moment[events], most[events])
+        worst = 0.0
+        for k in np.argsort(-least):
+            if least[k] <= worst:
+                break
+            mine = events[moment[events] == k]
+            mine = mine[~self._covered(place(here[k], border[which[mine]]), k)]
+            if len(mine):
+                shared = np.empty(len(mine))
+                for j in np.unique(behind[mine]):
+                    then = behind[mine] == j
+                    shared[then] = self._to_shared(border[which[mine[then]]], here[j], there[j], cells)
+                reaches = (np.minimum(far[which[mine]], shared), np.minimum(held_other[mine], shared))
+                sags = _sag_of(reaches[0], self.rho(part)) + _sag_of(reaches[1], self.rho(other))
+                worst = max(worst, float(sags.max()))
+        return worst, self.gap
+
+    def _to_shared(self, spots, here, there, cells):
+        """How far points of the part are from what it shares with the other one at a position: the nearest place of either border that
+        lies in the other's cells. Looked at half a millimetre before two meet or after they part: less holds nothing."""
+        if self._own is None:
+            self._own = self.cells_of(self.part), _border_points(self.part), _border_points(self.other)
+        own, mine, theirs = self._own
+        over = unplace(there, place(here, mine))
+        under = unplace(here, place(there, theirs))
+        rim = np.concatenate([mine[cells.holds(over)], under[own.holds(under)]])
+        if not len(rim):
+            return np.full(len(spots), np.inf)
+        return np.maximum(0.0, cKDTree(rim).query(spots)[0] - 0.8 * self.cell)
 
     def _covered(self, spots, k):
         """Whether a third part lies between the two at places of the card, and a millimetre round them."""
@@ -235,36 +279,39 @@ class CatchJudge:
             poses = self.examination.poses(third.id)
             seen = unplace(poses[min(k, len(poses) - 1)], spots)
             around = np.concatenate([seen + d for d in ((1, 0), (-1, 0), (0, 1), (0, -1))])
-            covered |= _is_inside(third, around).reshape(4, -1).all(axis=0)
+            covered |= self.cells_of(third).holds(around).reshape(4, -1).all(axis=0)
         return covered
 
-    def _sag(self, spots, far, common, grid, pose):
-        """The greatest sag of some border points, with what both parts share at that position counted as holding."""
-        held_other = self.reaches(self.other, unplace(pose, spots))
-        if common.any():
-            rim = common & ~binary_erosion(common)
-            shared = np.maximum(0.0, cKDTree(grid.middles(rim)).query(spots)[0] - 0.8 * self.cell)
-        else:
-            shared = np.full(len(spots), np.inf)
-        total = np.zeros(len(spots))
-        for part, reach in ((self.part, np.minimum(far, shared)), (self.other, np.minimum(held_other, shared))):
-            if np.isfinite(self.rho(part)):
-                total = total + reach**2 / (2 * self.rho(part))
-        return float(total.max())
+
+class _Cells:
+    """A part as cells in its own frame."""
+
+    def __init__(self, part, cell):
+        self.grid = Grid(part.outline.min(axis=0) - 2 * cell, part.outline.max(axis=0) + 2 * cell, cell)
+        self.picture = self.grid.fill(part.outline, part.holes)
+
+    def holds(self, points):
+        """Whether each point lies in a cell that is set."""
+        columns, rows = self.grid.cells_of(points).T
+        return self.picture[rows, columns]
 
 
-def _is_inside(part, spots):
-    """Points in a polygon with holes, by the number of edges to their right."""
-    inside = np.zeros(len(spots), dtype=bool)
-    for ring in (part.outline, *part.holes):
-        x0, y0 = ring.T[:, :, None]
-        x1, y1 = np.roll(ring, -1, axis=0).T[:, :, None]
-        x, y = spots.T
-        crosses = (y0 > y) != (y1 > y)
-        with np.errstate(divide="ignore", invalid="ignore"):
-            right = x < (x1 - x0) * (y - y0) / (y1 - y0) + x0
-        inside ^= (crosses & right).sum(axis=0) % 2 == 1
-    return inside
+def _sag_of(reach, rho):
+    """The sagitta of an arc; nothing for what does not curl."""
+    return reach**2 / (2 * rho) if np.isfinite(rho) else np.zeros(len(reach))
+
+
+def _to_neighbour(border, now, moment, which):
+    """For border points ``which`` at positions ``moment``, how far the border points next to them in their order are that lie in the other
+    part's cells: the area that both share is no farther."""
+    count = len(border)
+    order = np.where(now, np.arange(count), -1)
+    before = np.maximum.accumulate(order, axis=1)[moment, which]
+    order = np.where(now, np.arange(count), count)
+    after = np.minimum.accumulate(order[:, ::-1], axis=1)[:, ::-1][moment, which]
+    to_before = np.where(before >= 0, np.linalg.norm(border[np.maximum(before, 0)] - border[which], axis=1), np.inf)
+    to_after = np.where(after < count, np.linalg.norm(border[np.minimum(after, count - 1)] - border[which], axis=1), np.inf)
+    return np.minimum(to_before, to_after)
 
 
 def judge_catches(examination, cell=CELL_MM):
@@ -278,9 +325,8 @@ def judge_catches(examination, cell=CELL_MM):
                 continue
             if min(one.top_mm, two.top_mm) > max(one.z_mm, two.z_mm) + 1e-6:
                 continue
-            told = [
-                (w[0], w[1], b.thickness_mm) for a, b in ((one, two), (two, one)) if (w := CatchJudge(examination, a, b, cell).worst()) is not None
-            ]
+            judged = [(CatchJudge(examination, a, b, cell).worst(), b.thickness_mm) for a, b in ((one, two), (two, one))]
+            told = [(*worst, thickness) for worst, thickness in judged if worst is not None]
             if told:
                 found[frozenset((one.id, two.id))] = max(told)
     return found
@@ -301,42 +347,71 @@ def _border_points(part, step=0.4):
     return np.concatenate(found)
 
 
-def _inside_hull(points, spots):
-    """Whether spots lie in the convex hull of some points, or within half a millimetre of it."""
-    from scipy.spatial import ConvexHull, QhullError
-
+def _hull_of(points):
+    """The sides of the convex hull of some points as ``(n, 3)``: outward direction and offset; None where they lie on a line."""
     try:
-        hull = ConvexHull(points)
+        return ConvexHull(points).equations
     except (QhullError, ValueError):
-        return np.zeros(len(spots), dtype=bool)
-    return (spots @ hull.equations[:, :2].T + hull.equations[:, 2] <= 0.5).all(axis=1)
+        return None
 
 
 def random_design(seed):
-    """A flat mechanism with some of its lengths changed and perhaps something glued on, buildable."""
+    """A flat mechanism with some of its measures changed, perhaps a large decoration that stands out of what carries it, and perhaps one
+    where something comes by, buildable. About every third catches somewhere."""
     rng = random.Random(seed)
     while True:
-        recipe = rng.choice(FLAT)
-        design = card_with(recipe)
-        values = {}
-        for parameter in find_recipe(recipe).parameters:
-            if parameter.kind == "length" and rng.random() < (0.5 if "picture" in parameter.name else 0.1):
-                old = design.mechanisms[0].parameters[parameter.name]
-                values[parameter.name] = round(min(parameter.maximum, max(parameter.minimum, old * rng.uniform(0.7, 1.6))), 2)
-        if rng.random() < 0.6:
-            values["foam"] = rng.choice(["foam-1", "foam-2", "foam-3"]) if any(p.name == "foam" for p in find_recipe(recipe).parameters) else None
+        design = card_with(rng.choice(FLAT))
         try:
-            changed = design.with_parameters("m1", {k: v for k, v in values.items() if v is not None})
-            built = build_assembly(changed, CATALOG)
-            if rng.random() < 0.8:
-                carrier = rng.choice([p for p in built.parts if p.role in ("moving", "cover", "decoration", "base") and p.id != "card.back"])
-                at = f"{rng.uniform(-30, 30):.1f}x{rng.uniform(-40, 40):.1f}mm"
-                size = f"{rng.uniform(8, 70):.1f}x{rng.uniform(8, 70):.1f}mm"
-                changed = change_design(changed, CATALOG, {"item.i1": f"decoration on {carrier.id} front {size} at {at} layers {rng.choice([0, 1])}"})
-            Examination(build_assembly(changed, CATALOG), CATALOG, changed.ways, steps=5).clearances  # noqa: B018
-            return changed
+            design = design.with_parameters("m1", _other_measures(rng, design.mechanisms[0]))
+            for k, make in enumerate((_large_decoration, _in_the_way)):
+                if rng.random() < 0.8:
+                    design = change_design(design, CATALOG, {f"item.i{k}": make(rng, design)})
+            examined(design, 5).clearances  # noqa: B018
+            return design
         except (LexipodError, ValueError):
             continue
+
+
+def _other_measures(rng, mechanism):
+    """Some lengths up to a half longer or a third shorter, some plies fewer, another foam."""
+    values = {}
+    for parameter in find_recipe(mechanism.recipe).parameters:
+        old = mechanism.parameters[parameter.name]
+        if parameter.kind == "length" and rng.random() < (0.5 if "picture" in parameter.name else 0.1):
+            values[parameter.name] = round(min(parameter.maximum, max(parameter.minimum, old * rng.uniform(0.7, 1.6))), 2)
+        elif "plies" in parameter.name and rng.random() < 0.5:
+            values[parameter.name] = max(1, int(old) - 1)
+        elif parameter.name == "foam" and rng.random() < 0.5:
+            values["foam"] = rng.choice(["foam-1", "foam-1", "foam-2", "foam-3"])
+    return values
+
+
+def _sheets(built):
+    return [p for p in built.parts if p.role in ("moving", "cover", "decoration", "base") and p.id != "card.back"]
+
+
+def _large_decoration(rng, design):
+    """Something flat, glued with one end on any sheet that moves."""
+    built = build_assembly(design, CATALOG)
+    carrier = rng.choice([p for p in _sheets(built) if p.id in built.moving])
+    wide, high = rng.uniform(15, 120), rng.uniform(15, 120)
+    low, top = carrier.box
+    x, y = (rng.uniform(low[k] - 0.45 * size, top[k] + 0.45 * size) for k, size in enumerate((wide, high)))
+    return f"decoration on {carrier.id} front {wide:.1f}x{high:.1f}mm at {x:.1f}x{y:.1f}mm layers 0"
+
+
+def _in_the_way(rng, design):
+    """Something flat on any sheet where the border of something that moves comes by."""
+    examination = examined(design, 9)
+    built = examination.assembly
+    comer = rng.choice([p for p in _sheets(built) if p.id in built.moving])
+    carrier = rng.choice([p for p in _sheets(built) if built.bodies[p.id] != built.bodies[comer.id]])
+    poses = examination.poses(comer.id)
+    spot = place(poses[rng.randrange(1, len(poses))], comer.outline[rng.randrange(len(comer.outline))][None])
+    x, y = unplace(np.asarray(carrier.home), spot)[0]
+    wide, high = rng.uniform(10, 50), rng.uniform(10, 50)
+    x, y = x + rng.uniform(-0.5, 0.5) * wide, y + rng.uniform(-0.5, 0.5) * high
+    return f"decoration on {carrier.id} front {wide:.1f}x{high:.1f}mm at {x:.1f}x{y:.1f}mm layers {rng.choice([0, 0, 1])}"
 
 
 def examined(design, positions=POSITIONS):

@@ -32,6 +32,8 @@ ONE_SHEET_MM = 0.5
 ROUGH_MM = 0.1
 """What cut edges stand off each other even where they lie close: so much sag does no harm (our own judgement)."""
 LARGEST_STEP_MM = 1.0
+HOLDS_MM = 0.5
+"""Less of an overlap holds nothing: it is looked at so much before two parts meet, or after they part (our own judgement)."""
 FAR_MM = 1e6
 MOST_LOOKED_AT = 60
 COVERED_BY_MM = 1.0
@@ -183,7 +185,8 @@ def _mates(assembly: Assembly, part: Part) -> tuple[Part, ...]:
 @dataclass(frozen=True, eq=False)
 class _Crossings:
     """Moments at which border points of ``part`` cross the border of ``other``: which ``points`` (part frame), ``where`` they are just outside
-    it (frame of the other), the positions ``inside`` of that step and ``outside`` of it, and how far both are from what holds them."""
+    it (frame of the other), in which ``step``; the poses a little ``before`` they meet (or after they part), and how far both are from what
+    holds them."""
 
     part: Part
     other: Part
@@ -193,7 +196,7 @@ class _Crossings:
     points: Array
     where: Array
     step: NDArray[np.int64]
-    outside: NDArray[np.int64]
+    before: Array
     reach_part: Array
     reach_other: Array
 
@@ -203,7 +206,7 @@ class _Crossings:
 
     def only(self, picked: NDArray[np.bool_]) -> _Crossings:
         """Some of them."""
-        rows = {n: getattr(self, n)[picked] for n in ("points", "where", "step", "outside", "reach_part", "reach_other")}
+        rows = {n: getattr(self, n)[picked] for n in ("points", "where", "step", "before", "reach_part", "reach_other")}
         return replace(self, **rows)
 
 
@@ -220,27 +223,41 @@ def _worst(examination: Examination, part: Part, other: Part, gap: float) -> Cat
     picks = _close_enough(poses, part.middle_and_reach[1])
     target, points, reach, poses = _with_film(examination, other, part), points[near], reach[near], poses[picks]
     laid = apply_pose(poses, points)
-    shapely.prepare(target)
-    inside = _contains(target, laid)
+    inside = _contains(other.region, laid)
     steps, which = np.nonzero(inside[1:] != inside[:-1])
+    if target is not other.region and len(steps):
+        # Where a film or a leader goes on past the edge nothing comes under it there; the film's own edge is looked at on its own.
+        goes_on = _contains(target, laid[np.where(inside[steps, which], steps + 1, steps), which])
+        steps, which = steps[~goes_on], which[~goes_on]
     if not len(steps):
         return None
-    outside = np.where(inside[steps, which], steps + 1, steps)
+    leaves = inside[steps, which]
+    outside = np.where(leaves, steps + 1, steps)
+    behind = np.clip(np.where(leaves, steps + 2, steps - 1), 0, len(picks) - 1)
     # The next border point that lies over the other part is at least as far as the area that both share.
-    beside = _to_next_inside(points, inside[outside], which)
+    beside = _to_next_inside(points, inside[behind], which)
     risky = part_sag(part, np.minimum(reach[which], beside)) + np.minimum(part_sag(other, beside), most_other) > gap
     if not risky.any():
         return None
-    steps, which, outside, beside = steps[risky], which[risky], outside[risky], beside[risky]
+    steps, which, outside, behind, beside = steps[risky], which[risky], outside[risky], behind[risky], beside[risky]
     here = laid[outside, which]
     reach_other = reach_from(here, held_at(examination, other))
-    found = _Crossings(part, other, gap, poses, target, points[which], here, picks[steps], outside, reach[which], reach_other)
+    before = _a_little_back(poses[outside], poses[behind], part.middle_and_reach[1])
+    found = _Crossings(part, other, gap, poses, target, points[which], here, picks[steps], before, reach[which], reach_other)
     risky = found.sags(beside) > gap
     return _judge(examination, found.only(risky)) if risky.any() else None
 
 
+def _a_little_back(poses: Array, farther: Array, reach_mm: float) -> Array:
+    """Poses ``(n, 3)`` moved towards others by what an overlap must have to hold, or all the way where that is nearer."""
+    change = farther - poses
+    way = np.linalg.norm(change[:, :2], axis=1) + reach_mm * np.abs(change[:, 2])
+    return np.asarray(poses + np.minimum(1.0, HOLDS_MM / np.maximum(way, 1e-9))[:, None] * change)
+
+
 def _contains(target: Any, points: Array) -> NDArray[np.bool_]:
-    """Which points ``(..., 2)`` lie in a prepared region: only those in its box are asked one by one."""
+    """Which points ``(..., 2)`` lie in a region: only those in its box are asked one by one."""
+    shapely.prepare(target)
     left, bottom, right, top = target.bounds
     x, y = points[..., 0], points[..., 1]
     inside = np.asarray((x >= left) & (x <= right) & (y >= bottom) & (y <= top))
@@ -263,11 +280,12 @@ def _to_next_inside(points: Array, inside: NDArray[np.bool_], which: NDArray[np.
 
 
 def _judge(examination: Examination, found: _Crossings) -> CatchPoint | None:
-    """The crossing that sags most, once the area that the two parts share there has been counted as holding both."""
+    """The crossing that sags most, once the area that the two parts share a little before has been counted as holding both."""
     part, other, poses = found.part, found.other, found.poses
-    positions, back = np.unique(found.outside, return_inverse=True)
-    moved = transform_regions(_with_film(examination, part, other), poses[positions])
-    shared = shapely.distance(shapely.points(found.where), shapely.intersection(moved, found.target)[back])
+    before, back = np.unique(found.before, axis=0, return_inverse=True)
+    moved = transform_regions(_with_film(examination, part, other), before)
+    spots = np.concatenate([apply_pose(pose, point[None]) for pose, point in zip(found.before, found.points, strict=True)])
+    shared = shapely.distance(shapely.points(spots), shapely.intersection(moved, found.target)[back])
     shared = np.nan_to_num(np.asarray(shared), nan=np.inf)
     sags = found.sags(shared)
     drive = examination.assembly.drive_of(part.mechanism) or examination.assembly.drive_of(other.mechanism)
