@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from PIL import Image, ImageDraw
-from scipy.ndimage import binary_erosion, distance_transform_edt
+from scipy.ndimage import binary_dilation, binary_erosion, distance_transform_edt
 from scipy.spatial import ConvexHull, QhullError, cKDTree
 
 from lexipod.checks import Examination
@@ -25,6 +25,7 @@ POSITIONS = 721
 CURL_MM = 500.0
 ROUGH_MM = 0.1
 HOLDS_MM = 0.5
+COVERED_MM = 1.0
 
 
 class Grid:
@@ -135,11 +136,11 @@ def unpose(outer, inner):
 class CatchJudge:
     """Judges one ordered pair: the border cells of ``part`` against ``other``, both as cells in the part's frame."""
 
-    def __init__(self, examination, part, other, cell=CELL_MM):
-        self.examination, self.part, self.other, self.cell = examination, part, other, cell
+    def __init__(self, examination, part, other, cell=CELL_MM, covered_mm=COVERED_MM):
+        self.examination, self.part, self.other, self.cell, self.covered_mm = examination, part, other, cell, covered_mm
         self.held = examination.__dict__.setdefault("held cells", {})
         self.gap = max(self._height(), ROUGH_MM)
-        self._own = None
+        self._piles = None
 
     def cells_of(self, part):
         """A part as cells, filled once."""
@@ -226,7 +227,7 @@ class CatchJudge:
         border, far = border[risky], far[risky]
         cells = self.cells_of(other)
         seen = np.array([unplace(y, place(x, border)) for x, y in zip(here, there, strict=True)])
-        now = cells.holds(seen.reshape(-1, 2)).reshape(seen.shape[:2])
+        now = _settled(cells.where(seen.reshape(-1, 2)).reshape(seen.shape[:2]))
         moment, which = np.nonzero(now[1:] != now[:-1])
         if not len(moment):
             return None
@@ -259,18 +260,31 @@ class CatchJudge:
     def _to_shared(self, spots, here, there, cells):
         """How far points of the part are from what it shares with the other one at a position: the nearest place of either border that
         lies in the other's cells. Looked at half a millimetre before two meet or after they part: less holds nothing."""
-        if self._own is None:
-            self._own = self.cells_of(self.part), _border_points(self.part), _border_points(self.other)
-        own, mine, theirs = self._own
-        over = unplace(there, place(here, mine))
-        under = unplace(here, place(there, theirs))
-        rim = np.concatenate([mine[cells.holds(over)], under[own.holds(under)]])
+        if self._piles is None:
+            self._piles = self._with_glued(self.part, self.other), self._with_glued(self.other, self.part)
+        mine, theirs = ([(self.cells_of(p), pose, place(pose, _border_points(p))) for p, pose in pile] for pile in self._piles)
+        rim = [np.empty((0, 2))]
+        for a, pose_a, border_a in mine:
+            for b, pose_b, border_b in theirs:
+                under = unplace(here, place(there, border_b))
+                rim.append(border_a[b.holds(unplace(pose_b, unplace(there, place(here, border_a))))])
+                rim.append(under[a.holds(unplace(pose_a, under))])
+        rim = np.concatenate(rim)
         if not len(rim):
             return np.full(len(spots), np.inf)
         return np.maximum(0.0, cKDTree(rim).query(spots)[0] - 0.8 * self.cell)
 
+    def _with_glued(self, part, other):
+        """The part and the sheets glued to it between it and the other one, each with its pose in the part's frame."""
+        assembly = self.examination.assembly
+        low, high = (part.top_mm, other.z_mm) if other.z_mm >= part.top_mm - 1e-6 else (other.top_mm, part.z_mm)
+        glued = {j.a for j in assembly.joints if j.kind == "fixed" and j.b == part.id}
+        between = [p for p in assembly.parts if p.id in glued and p.z_mm >= low - 1e-6 and p.top_mm <= high + 1e-6]
+        sheets = [p for p in between if p.role in ("moving", "decoration")]
+        return [(part, np.zeros(3)), *((p, unpose(part.home, p.home)) for p in sheets)]
+
     def _covered(self, spots, k):
-        """Whether a third part lies between the two at places of the card, and a millimetre round them."""
+        """Whether a third part lies between the two at places of the card, and so far round them as counts."""
         low, high = sorted((self.part, self.other), key=lambda p: p.z_mm)
         covered = np.zeros(len(spots), dtype=bool)
         for third in self.examination.assembly.parts:
@@ -278,7 +292,7 @@ class CatchJudge:
                 continue
             poses = self.examination.poses(third.id)
             seen = unplace(poses[min(k, len(poses) - 1)], spots)
-            around = np.concatenate([seen + d for d in ((1, 0), (-1, 0), (0, 1), (0, -1))])
+            around = np.concatenate([seen + self.covered_mm * np.array(d) for d in ((1, 0), (-1, 0), (0, 1), (0, -1))])
             covered |= self.cells_of(third).holds(around).reshape(4, -1).all(axis=0)
         return covered
 
@@ -290,10 +304,25 @@ class _Cells:
         self.grid = Grid(part.outline.min(axis=0) - 2 * cell, part.outline.max(axis=0) + 2 * cell, cell)
         self.picture = self.grid.fill(part.outline, part.holes)
 
+        self.surely = np.where(binary_erosion(self.picture), 1, np.where(binary_dilation(self.picture), -1, 0)).astype(np.int8)
+
     def holds(self, points):
         """Whether each point lies in a cell that is set."""
         columns, rows = self.grid.cells_of(points).T
         return self.picture[rows, columns]
+
+    def where(self, points):
+        """1 for points within the cells, 0 for those outside, -1 for those within a cell of the border, which are neither."""
+        columns, rows = self.grid.cells_of(points).T
+        return self.surely[rows, columns]
+
+
+def _settled(where):
+    """Whether points are inside at each position ``(n, points)``: what is neither stays what it was, so that an edge that slides along an edge
+    does not cross it."""
+    known = np.where(where >= 0, np.arange(len(where))[:, None], 0)
+    latest = np.maximum.accumulate(known, axis=0)
+    return np.take_along_axis(where, latest, axis=0) == 1
 
 
 def _sag_of(reach, rho):
@@ -325,11 +354,18 @@ def judge_catches(examination, cell=CELL_MM):
                 continue
             if min(one.top_mm, two.top_mm) > max(one.z_mm, two.z_mm) + 1e-6:
                 continue
-            judged = [(CatchJudge(examination, a, b, cell).worst(), b.thickness_mm) for a, b in ((one, two), (two, one))]
-            told = [(*worst, thickness) for worst, thickness in judged if worst is not None]
-            if told:
-                found[frozenset((one.id, two.id))] = max(told)
+            told = judge_pair(examination, one, two, cell)
+            if told is not None:
+                found[frozenset((one.id, two.id))] = told
     return found
+
+
+def judge_pair(examination, one, two, cell=CELL_MM, *, covered_mm=COVERED_MM):
+    """The worse of both directions as sag, height and thickness; None where nothing crosses. ``covered_mm`` of a third part all round hide a
+    crossing."""
+    judged = [(CatchJudge(examination, a, b, cell, covered_mm).worst(), b.thickness_mm) for a, b in ((one, two), (two, one))]
+    told = [(*worst, thickness) for worst, thickness in judged if worst is not None]
+    return max(told, key=lambda row: row[0] - row[2]) if told else None
 
 
 def severity_of(sag, gap, thickness):

@@ -32,6 +32,7 @@ ONE_SHEET_MM = 0.5
 ROUGH_MM = 0.1
 """What cut edges stand off each other even where they lie close: so much sag does no harm (our own judgement)."""
 LARGEST_STEP_MM = 1.0
+SLIDES_MM = 0.01
 HOLDS_MM = 0.5
 """Less of an overlap holds nothing: it is looked at so much before two parts meet, or after they part (our own judgement)."""
 FAR_MM = 1e6
@@ -154,9 +155,10 @@ def _all_pairs(examination: Examination) -> Iterator[CatchPoint]:
             a, b = boxes[lower.id], boxes[upper.id]
             if (a[:2] > b[2:]).any() or (b[:2] > a[2:]).any():
                 continue
-            found = [c for c in (_worst(examination, lower, upper, gap), _worst(examination, upper, lower, gap)) if c is not None]
+            over, under = _worst(examination, lower, upper, gap), _worst(examination, upper, lower, gap)
+            found = [(c.sag_mm - other.thickness_mm, c) for c, other in ((over, upper), (under, lower)) if c is not None]
             if found:
-                yield max(found, key=lambda c: c.sag_mm)
+                yield max(found, key=lambda row: row[0])[1]
 
 
 def _with_film(examination: Examination, part: Part, other: Part) -> Any:
@@ -239,12 +241,16 @@ def _worst(examination: Examination, part: Part, other: Part, gap: float) -> Cat
     risky = part_sag(part, np.minimum(reach[which], beside)) + np.minimum(part_sag(other, beside), most_other) > gap
     if not risky.any():
         return None
-    steps, which, outside, behind, beside = steps[risky], which[risky], outside[risky], behind[risky], beside[risky]
+    steps, which, leaves, outside, behind, beside = (row[risky] for row in (steps, which, leaves, outside, behind, beside))
     here = laid[outside, which]
     reach_other = reach_from(here, held_at(examination, other))
     before = _a_little_back(poses[outside], poses[behind], part.middle_and_reach[1])
     found = _Crossings(part, other, gap, poses, target, points[which], here, picks[steps], before, reach[which], reach_other)
     risky = found.sags(beside) > gap
+    if risky.any():
+        within, farther = np.where(leaves, steps, steps + 1), np.clip(np.where(leaves, steps - 1, steps + 2), 0, len(picks) - 1)
+        depths = [shapely.distance(shapely.points(laid[at, which][risky]), other.region.boundary) for at in (within, farther)]
+        risky[risky] = np.maximum(*depths) > SLIDES_MM  # else it slides along the edge, and is on either side by rounding only
     return _judge(examination, found.only(risky)) if risky.any() else None
 
 

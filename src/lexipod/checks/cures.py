@@ -17,7 +17,7 @@ from lexipod.checks.examination import COARSE_STEPS, Examination
 from lexipod.checks.finding import Finding, Remedy
 from lexipod.checks.gluing_cures import find_attempts
 from lexipod.checks.outline import envelope_room
-from lexipod.checks.table import run_checks
+from lexipod.checks.table import each_finding, run_checks
 from lexipod.design import Card, Design, number_of
 from lexipod.errors import LexipodError
 from lexipod.recipes import Lever, Parameter, Recipe, build_assembly, find_recipe, resolve_parameters, site_for
@@ -37,13 +37,17 @@ MORE_MM = (0.5, 2.0, 5.0)
 """Where the least amount that cures spoils something else, so much more is tried."""
 
 
+_Ranked = tuple[tuple[int, float], Remedy]
+"""A remedy with how good it is (0 best) and its place among those as good."""
+
+
 @dataclass(slots=True)
 class _Trial:
-    """One changed design, judged: what became of the finding, and what blocks that did not block before."""
+    """One changed design, judged: what became of the finding, and the first thing that blocks and did not block before."""
 
     missing: float
     is_cured: bool
-    new_blocks: tuple[Finding, ...]
+    new_block: Finding | None = None
     new_warnings: int = 0
     message: str = ""
 
@@ -79,26 +83,25 @@ class _Clinic:
         return (0.0 if same is None else max(same.missing, 1e-9)), same
 
     def judge(self, design: Design, finding: Finding) -> _Trial:
-        """The whole check of a changed design."""
+        """The whole check of a changed design, up to the first thing that blocks and did not, or blocks worse."""
+        found = []
         try:
-            spared = {"catch", *NEVER_BLOCKING} - {finding.rule}
-            found = run_checks(self.examine(design), without=spared)
-            if finding.rule != "catch" and not self._worse(found, finding):  # only what is sound so far is looked at for catch points
-                found += run_checks(self.examine(design), rules=("catch",))
+            spared = set(NEVER_BLOCKING) - {finding.rule}
+            for each in each_finding(self.examine(design), without=spared):
+                if self._is_worse(each, finding):
+                    return _Trial(float("inf"), False, each)
+                found.append(each)
         except (LexipodError, ValueError):
-            return _Trial(float("inf"), False, ())
+            return _Trial(float("inf"), False)
         same = next((f for f in found if f.key == finding.key), None)
-        worse = self._worse(found, finding)
         warnings = sum(f.severity == "warn" and f.key not in self.warning for f in found)
-        return _Trial(0.0 if same is None else same.missing, same is None, worse, warnings, "" if same is None else same.message)
+        return _Trial(0.0 if same is None else same.missing, same is None, None, warnings, "" if same is None else same.message)
 
-    def _worse(self, found: tuple[Finding, ...], finding: Finding) -> tuple[Finding, ...]:
-        """What blocks that did not, or blocks worse, besides the finding itself."""
-        return tuple(
-            f
-            for f in found
-            if f.severity == "block" and f.key != finding.key and (f.key not in self.blocking or f.missing > self.blocking[f.key] + 1e-6)
-        )
+    def _is_worse(self, found: Finding, finding: Finding) -> bool:
+        """Whether it blocks and did not, or blocks worse, besides the finding itself."""
+        if found.severity != "block" or found.key == finding.key:
+            return False
+        return found.key not in self.blocking or found.missing > self.blocking[found.key] + 1e-6
 
 
 def with_remedies(
@@ -115,32 +118,50 @@ def find_remedies(design: Design, catalog: Catalog, finding: Finding) -> tuple[R
     return tuple(_remedies(_Clinic(design, catalog, before, lambda: True), finding))
 
 
+def find_cure(design: Design, catalog: Catalog, findings: tuple[Finding, ...], finding: Finding, kept: frozenset[str]) -> Remedy | None:
+    """The best whole cure of one of a design's findings by its mechanism's own measures, those that are ``kept`` left alone."""
+    clinic = _Clinic(design, catalog, findings, lambda: True)
+    pulled = sorted(_pulled(clinic, finding, kept=kept, enough=1), key=lambda row: row[0])
+    return next((remedy for _, remedy in pulled if remedy.cures), None)
+
+
 def _remedies(clinic: _Clinic, finding: Finding) -> Iterator[Remedy]:
-    found: list[tuple[tuple[int, float], Remedy]] = []
+    found: list[_Ranked] = []
     if finding.missing <= 0:
         return
-    mechanism = clinic.design.find_mechanism(finding.mechanism)
     if finding.rule == "envelope":
         found += list(_card_remedies(clinic, finding))
-    if finding.rule == "closure" and mechanism is None:
+    if finding.rule == "closure" and clinic.design.find_mechanism(finding.mechanism) is None:
         found += list(_closure_remedies(clinic, finding))
     found += list(_glued_remedies(clinic, finding))
-    if mechanism is not None:
-        recipe = find_recipe(mechanism.recipe)
-        levers = recipe.levers.get(finding.rule) or (recipe.levers.get("height", ()) if finding.rule == "catch" else ())
-        values = resolve_parameters(recipe, own_site(site_for(clinic.design, clinic.catalog), mechanism), mechanism.parameters)
-        for order, lever in enumerate(levers):
-            if not clinic.is_current():
-                return
-            if sum(rank == 0 for (rank, _), _ in found) >= MOST_REMEDIES:
-                break
-            tried = _pull(clinic, finding, recipe, values, lever, goes_on=not found)
-            if tried is not None:
-                rank, remedy = tried
-                found.append(((rank, order), remedy))
+    found += _pulled(clinic, finding, enough=MOST_REMEDIES - sum(rank == 0 for (rank, _), _ in found), others=bool(found))
+    if not clinic.is_current():
+        return
     found.sort(key=lambda row: row[0])
     best = found[0][0][0] if found else 0
     yield from [remedy for (rank, _), remedy in found if rank == best][:MOST_REMEDIES]
+
+
+def _pulled(clinic: _Clinic, finding: Finding, *, enough: int, kept: frozenset[str] = frozenset(), others: bool = False) -> list[_Ranked]:
+    """What the recipe's levers do against a finding, until ``enough`` of them cure it wholly; levers that touch what is ``kept`` are not
+    pulled. ``others`` tells that something else cures it already."""
+    mechanism = clinic.design.find_mechanism(finding.mechanism)
+    if mechanism is None or finding.missing <= 0:
+        return []
+    found: list[_Ranked] = []
+    recipe = find_recipe(mechanism.recipe)
+    levers = recipe.levers.get(finding.rule) or (recipe.levers.get("height", ()) if finding.rule == "catch" else ())
+    values = resolve_parameters(recipe, own_site(site_for(clinic.design, clinic.catalog), mechanism), mechanism.parameters)
+    for order, lever in enumerate(levers):
+        if not clinic.is_current() or sum(rank == 0 for (rank, _), _ in found) >= enough:
+            break
+        if kept & {name.partition(".")[0] for name in (*lever.gains, *lever.choose)}:
+            continue
+        tried = _pull(clinic, finding, recipe, values, lever, goes_on=not (found or others))
+        if tried is not None:
+            rank, remedy = tried
+            found.append(((rank, order), remedy))
+    return found
 
 
 def _pull(clinic: _Clinic, finding: Finding, recipe: Recipe, values: Values, lever: Lever, *, goes_on: bool) -> tuple[int, Remedy] | None:
@@ -160,15 +181,15 @@ def _pull(clinic: _Clinic, finding: Finding, recipe: Recipe, values: Values, lev
         return None
     trial = clinic.judge(design_for(change), finding)
     assert amount is not None
-    for more in MORE_MM if goes_on and trial.new_blocks and lever.gains and not _is_counted(recipe, lever) else ():
+    for more in MORE_MM if goes_on and trial.new_block and lever.gains and not _is_counted(recipe, lever) else ():
         further = changed(_outwards(amount + more))
         if further is None or not clinic.is_current():
             break
         tried = clinic.judge(design_for(further), finding)
-        if tried.is_cured and not tried.new_blocks:
+        if tried.is_cured and not tried.new_block:
             trial, change = tried, further
             break
-    if trial.new_blocks or trial.missing > 0.7 * finding.missing:
+    if trial.new_block or trial.missing > 0.7 * finding.missing:
         return None
     label = _told(recipe, lever, values, change, style)
     if not trial.is_cured:
@@ -265,7 +286,7 @@ def _find_amount(
 
 
 def _spoils(clinic: _Clinic, finding: Finding, change: Values | None, design_for: Callable[[Values], Design]) -> bool:
-    return change is None or bool(clinic.judge(design_for(change), finding).new_blocks)
+    return change is None or bool(clinic.judge(design_for(change), finding).new_block)
 
 
 def _find_by_steps(
@@ -276,7 +297,7 @@ def _find_by_steps(
 
     def is_good(change: Values) -> bool:
         made = design_for(change)
-        return clinic.missing(made, finding)[0] <= 0 and not clinic.judge(made, finding).new_blocks
+        return clinic.missing(made, finding)[0] <= 0 and not clinic.judge(made, finding).new_block
 
     low = 0.0
     for amount in STEPS_MM:
@@ -315,7 +336,7 @@ def _outwards(amount: float) -> float:
     return round(-(-amount * 10 // 1) / 10, 4) if amount > 0 else 0.1
 
 
-def _card_remedies(clinic: _Clinic, finding: Finding) -> Iterator[tuple[tuple[int, float], Remedy]]:
+def _card_remedies(clinic: _Clinic, finding: Finding) -> Iterator[_Ranked]:
     """A larger envelope from the catalog, and the card a quarter inch smaller in the same envelope."""
     examination = clinic.examine(clinic.design)
     allowance = clinic.design.ways.envelope_allowance
@@ -323,14 +344,14 @@ def _card_remedies(clinic: _Clinic, finding: Finding) -> Iterator[tuple[tuple[in
     if fitting:
         best = min(fitting, key=lambda e: (e.width_mm * e.height_mm, e.id))
         trial = clinic.judge(msgspec.structs.replace(clinic.design, envelope=best.id), finding)
-        if trial.is_cured and not trial.new_blocks:
+        if trial.is_cured and not trial.new_block:
             yield (0, 1.5), Remedy(f"Use the {best.name} instead", {"envelope": best.id}, None)
     card = examination.assembly.card
     width, height = round(card.width_mm - 6.35, 4), round(card.height_mm - 6.35, 4)
     if min(width, height) > 40 and card.envelope:
         smaller = msgspec.structs.replace(clinic.design, card=_free_card(clinic.design.card, width, height), envelope=card.envelope)
         trial = clinic.judge(smaller, finding)
-        if trial.is_cured and not trial.new_blocks:
+        if trial.is_cured and not trial.new_block:
             yield (
                 (0, 2.5),
                 Remedy(
@@ -339,7 +360,7 @@ def _card_remedies(clinic: _Clinic, finding: Finding) -> Iterator[tuple[tuple[in
             )
 
 
-def _glued_remedies(clinic: _Clinic, finding: Finding) -> Iterator[tuple[tuple[int, float], Remedy]]:
+def _glued_remedies(clinic: _Clinic, finding: Finding) -> Iterator[_Ranked]:
     """What is glued on, moved or rounded: of each kind the first that cures and spoils nothing."""
     done: set[str] = set()
     for attempt in find_attempts(clinic.examine(clinic.design), clinic.design, finding):
@@ -355,12 +376,12 @@ def _glued_remedies(clinic: _Clinic, finding: Finding) -> Iterator[tuple[tuple[i
         if clinic.missing(changed, finding)[0] > 0:
             continue
         trial = clinic.judge(changed, finding)
-        if trial.is_cured and not trial.new_blocks:
+        if trial.is_cured and not trial.new_block:
             done.add(attempt.kind)
             yield (1 if trial.new_warnings else 0, -0.5 + 0.01 * len(done)), Remedy(attempt.label, attempt.settings, mechanism)
 
 
-def _closure_remedies(clinic: _Clinic, finding: Finding) -> Iterator[tuple[tuple[int, float], Remedy]]:
+def _closure_remedies(clinic: _Clinic, finding: Finding) -> Iterator[_Ranked]:
     """Other measures and places of what closes the card, another closure, or none."""
     examination = clinic.examine(clinic.design)
     closing = examination.closing
@@ -373,7 +394,7 @@ def _closure_remedies(clinic: _Clinic, finding: Finding) -> Iterator[tuple[tuple
         except LexipodError:
             continue
         trial = clinic.judge(changed, finding)
-        if trial.is_cured and not trial.new_blocks and not trial.new_warnings:
+        if trial.is_cured and not trial.new_block and not trial.new_warnings:
             found += 1
             told = label.replace("{width}", examination.style.length(settings.get("closure.width", 0.0)))
             yield (0, float(order)), Remedy(told, settings, None)

@@ -86,10 +86,16 @@ CHECKS: tuple[Check, ...] = (
 )
 
 
-def run_checks(examination: Examination, *, rules: Iterable[str] | None = None, without: Iterable[str] = ()) -> tuple[Finding, ...]:
-    """The findings of all checks (or of those for some rules, or of all but some), worst first, without remedies."""
+def each_finding(examination: Examination, *, rules: Iterable[str] | None = None, without: Iterable[str] = ()) -> Iterator[Finding]:
+    """The findings one by one, in the order of the table: for who may have seen enough before the last check has run."""
     left_out = set(without)
     wanted = {rule for check in CHECKS for rule in check.rules} if rules is None else set(rules)
     wanted -= left_out
-    found = [f for check in CHECKS if wanted & set(check.rules) for f in check.run(examination)]
-    return sort_findings(f for f in found if f.rule in wanted)
+    for check in CHECKS:
+        if wanted & set(check.rules):
+            yield from (f for f in check.run(examination) if f.rule in wanted)
+
+
+def run_checks(examination: Examination, *, rules: Iterable[str] | None = None, without: Iterable[str] = ()) -> tuple[Finding, ...]:
+    """The findings of all checks (or of those for some rules, or of all but some), worst first, without remedies."""
+    return sort_findings(each_finding(examination, rules=rules, without=without))

@@ -106,7 +106,7 @@ def _made(catalog: Catalog, bare: Design, recipe_id: str, ask: Values) -> Propos
             title=recipe.name[:1].upper() + recipe.name[1:], card=bare.card, ways=bare.ways, mechanisms=(Mechanism("m1", recipe_id, values),)
         )
         if _verdict(design, catalog)[0] == "blocked":
-            fitted = fit_design(design, catalog, "m1", ask, widens=False)
+            fitted = fit_design(design, catalog, "m1", ask, widens=False, explains=False)
             if not fitted.is_free:
                 worst = fitted.blocks[0] if fitted.blocks else None
                 return never(fitted.refusal if worst is None else f"{worst.title}. {worst.message}")

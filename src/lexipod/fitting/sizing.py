@@ -10,8 +10,8 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
 from lexipod.catalog import Catalog
-from lexipod.checks import Examination, Finding, Remedy, find_remedies, run_checks
-from lexipod.checks.cures import NEVER_BLOCKING
+from lexipod.checks import Examination, Finding, run_checks
+from lexipod.checks.cures import NEVER_BLOCKING, find_cure
 from lexipod.checks.examination import COARSE_STEPS
 from lexipod.design import Design, number_of
 from lexipod.errors import ChoiceError, LexipodError
@@ -57,10 +57,11 @@ def fit_design(
     keep: Iterable[str] = (),
     *,
     widens: bool = True,
+    explains: bool = True,
     is_current: Callable[[], bool] = lambda: True,
 ) -> Fitted:
     """Sizes a mechanism anew around the measures in ``keep``; halves of points are named whole. It ``widens`` the smallest margin as far
-    as small changes of what is not kept allow.
+    as small changes of what is not kept allow; where it cannot be, it ``explains`` which wish is to blame.
 
     Raises ``ChoiceError`` for an unknown mechanism or measure. What cannot be fitted leaves the design as it was.
     """
@@ -77,7 +78,7 @@ def fit_design(
         before, after = mechanism.parameters, _values(made, mechanism_id)
         return Fitted(made, {n: (before[n], after[n]) for n in after if before[n] != after[n]})
     wishes = []
-    for name, value in pinned.items():
+    for name, value in pinned.items() if explains else ():
         if not isinstance(value, int | float) or isinstance(value, bool) or not is_current():
             continue
         others = {n: v for n, v in pinned.items() if n != name}
@@ -104,26 +105,22 @@ def _fit(
     try:
         values = resolve_parameters(recipe, own_site(site_for(design, catalog), mechanism), kept)
         made = design.with_parameters(mechanism_id, values)
-        blocks = _blocks(made, catalog)
-        for _ in range(cures):
-            cure = next((r for f in blocks for r in find_remedies(made, catalog, f) if _is_allowed(r, mechanism_id, pinned)), None)
+        for done in range(cures + 1):
+            findings = _judge(made, catalog)
+            blocks = tuple(f for f in findings if f.severity == "block")
+            mine = [f for f in blocks if f.mechanism == mechanism_id] if done < cures else []
+            cure = next((c for f in mine if (c := find_cure(made, catalog, findings, f, pinned)) is not None), None)
             if cure is None:
                 break
-            made = change_design(made, catalog, cure.set, mechanism=cure.mechanism)
-            blocks = _blocks(made, catalog)
+            made = change_design(made, catalog, cure.set, mechanism=mechanism_id)
     except (LexipodError, ValueError) as error:
         return None, (), str(error)
     return made, blocks, ""
 
 
-def _is_allowed(remedy: Remedy, mechanism_id: str, pinned: frozenset[str]) -> bool:
-    """Whether a cure is whole, belongs to the mechanism, and leaves alone what is pinned."""
-    return remedy.cures and remedy.mechanism == mechanism_id and not {name.partition(".")[0] for name in remedy.set} & pinned
-
-
-def _blocks(design: Design, catalog: Catalog) -> tuple[Finding, ...]:
+def _judge(design: Design, catalog: Catalog) -> tuple[Finding, ...]:
     examination = Examination(build_assembly(design, catalog), catalog, design.ways, steps=COARSE_STEPS)
-    return tuple(f for f in run_checks(examination, without=NEVER_BLOCKING) if f.severity == "block")
+    return run_checks(examination, without=NEVER_BLOCKING)
 
 
 def _nearest(design: Design, catalog: Catalog, mechanism_id: str, recipe: Recipe, kept: Values, name: str, sound: float) -> float:

@@ -11,19 +11,27 @@ from numpy.typing import ArrayLike, NDArray
 Array = NDArray[np.float64]
 
 
+def _joined(*columns: Array) -> Array:
+    """Arrays of one shape as the columns of a last axis (what ``np.stack`` does, without its care for shapes)."""
+    out = np.empty((*columns[0].shape, len(columns)))
+    for k, column in enumerate(columns):
+        out[..., k] = column
+    return out
+
+
 def apply_pose(pose: ArrayLike, points: ArrayLike) -> Array:
     """Points of a part seen from outside: poses ``(..., 3)`` and points ``(n, 2)`` give ``(..., n, 2)``."""
     p, pts = np.asarray(pose, dtype=float), np.asarray(points, dtype=float)
     cos, sin = np.cos(p[..., 2, None]), np.sin(p[..., 2, None])
     x, y = pts[..., 0], pts[..., 1]
-    return np.stack([cos * x - sin * y + p[..., 0, None], sin * x + cos * y + p[..., 1, None]], axis=-1)
+    return _joined(cos * x - sin * y + p[..., 0, None], sin * x + cos * y + p[..., 1, None])
 
 
 def invert_pose(pose: ArrayLike) -> Array:
     """The pose of the outer frame seen from the inner one; same shape ``(..., 3)``."""
     p = np.asarray(pose, dtype=float)
     cos, sin = np.cos(p[..., 2]), np.sin(p[..., 2])
-    return np.stack([-cos * p[..., 0] - sin * p[..., 1], sin * p[..., 0] - cos * p[..., 1], -p[..., 2]], axis=-1)
+    return _joined(-cos * p[..., 0] - sin * p[..., 1], sin * p[..., 0] - cos * p[..., 1], -p[..., 2])
 
 
 def relative_pose(outer: ArrayLike, inner: ArrayLike) -> Array:
@@ -31,14 +39,14 @@ def relative_pose(outer: ArrayLike, inner: ArrayLike) -> Array:
     o, i = np.asarray(outer, dtype=float), np.asarray(inner, dtype=float)
     cos, sin = np.cos(o[..., 2]), np.sin(o[..., 2])
     dx, dy = i[..., 0] - o[..., 0], i[..., 1] - o[..., 1]
-    return np.stack([cos * dx + sin * dy, -sin * dx + cos * dy, i[..., 2] - o[..., 2]], axis=-1)
+    return _joined(cos * dx + sin * dy, -sin * dx + cos * dy, i[..., 2] - o[..., 2])
 
 
 def compose_pose(outer: ArrayLike, inner: ArrayLike) -> Array:
     """Pose in the outermost frame of something that lies at ``inner`` within ``outer``."""
     o, i = np.asarray(outer, dtype=float), np.asarray(inner, dtype=float)
     cos, sin = np.cos(o[..., 2]), np.sin(o[..., 2])
-    return np.stack([cos * i[..., 0] - sin * i[..., 1] + o[..., 0], sin * i[..., 0] + cos * i[..., 1] + o[..., 1], o[..., 2] + i[..., 2]], axis=-1)
+    return _joined(cos * i[..., 0] - sin * i[..., 1] + o[..., 0], sin * i[..., 0] + cos * i[..., 1] + o[..., 1], o[..., 2] + i[..., 2])
 
 
 def pose_matrix(pose: ArrayLike, *, z_mm: float = 0.0) -> Array:

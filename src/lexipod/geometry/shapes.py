@@ -74,7 +74,8 @@ def pill(start: ArrayLike, end: ArrayLike, *, width_mm: float) -> Array:
 
 def region_from(outline: ArrayLike, holes: Iterable[ArrayLike] = ()) -> Any:
     """The Shapely polygon of an outline with holes."""
-    return shapely.Polygon(np.asarray(outline, dtype=float), [np.asarray(h, dtype=float) for h in holes])
+    rings = [shapely.linearrings(np.asarray(h, dtype=float)) for h in holes]
+    return shapely.polygons(np.asarray(outline, dtype=float), holes=rings or None)
 
 
 def split_region(region: Any) -> tuple[Array, tuple[Array, ...]]:
