@@ -365,7 +365,7 @@ def judge_pair(examination, one, two, cell=CELL_MM, *, covered_mm=COVERED_MM):
     crossing."""
     judged = [(CatchJudge(examination, a, b, cell, covered_mm).worst(), b.thickness_mm) for a, b in ((one, two), (two, one))]
     told = [(*worst, thickness) for worst, thickness in judged if worst is not None]
-    return max(told, key=lambda row: row[0] - row[2]) if told else None
+    return max(told, key=lambda row: (row[0] > row[1] + row[2], row[0])) if told else None
 
 
 def severity_of(sag, gap, thickness):

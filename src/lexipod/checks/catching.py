@@ -156,9 +156,9 @@ def _all_pairs(examination: Examination) -> Iterator[CatchPoint]:
             if (a[:2] > b[2:]).any() or (b[:2] > a[2:]).any():
                 continue
             over, under = _worst(examination, lower, upper, gap), _worst(examination, upper, lower, gap)
-            found = [(c.sag_mm - other.thickness_mm, c) for c, other in ((over, upper), (under, lower)) if c is not None]
+            found = [(c.sag_mm > gap + other.thickness_mm, c.sag_mm, c) for c, other in ((over, upper), (under, lower)) if c is not None]
             if found:
-                yield max(found, key=lambda row: row[0])[1]
+                yield max(found, key=lambda row: row[:2])[2]
 
 
 def _with_film(examination: Examination, part: Part, other: Part) -> Any:
@@ -212,6 +212,31 @@ class _Crossings:
         return replace(self, **rows)
 
 
+@dataclass(frozen=True, eq=False)
+class _Moments:
+    """Between which positions (``step`` and the next of ``count``) border points (``which``) of one part pass the border of the other, and
+    whether they leave it or come in."""
+
+    step: NDArray[np.int64]
+    which: NDArray[np.int64]
+    leaves: NDArray[np.bool_]
+    count: int
+
+    def only(self, picked: NDArray[np.bool_]) -> _Moments:
+        """Some of them."""
+        return _Moments(self.step[picked], self.which[picked], self.leaves[picked], self.count)
+
+    def at(self, out: int) -> NDArray[np.int64]:
+        """Positions just outside (``out`` 0), one farther out (1), just inside (-1), one deeper in (-2)."""
+        return np.clip(np.where(self.leaves, self.step + 1 + out, self.step - out), 0, self.count - 1)
+
+
+def _find_moments(inside: NDArray[np.bool_]) -> _Moments:
+    """All of them, from whether points are inside at each position, ``(positions, points)``."""
+    step, which = np.nonzero(inside[1:] != inside[:-1])
+    return _Moments(step, which, inside[step, which], len(inside))
+
+
 def _worst(examination: Examination, part: Part, other: Part, gap: float) -> CatchPoint | None:
     """The border point of ``part`` that sags most where it crosses the border of ``other``."""
     most_other = _most_sag(examination, other)
@@ -226,32 +251,32 @@ def _worst(examination: Examination, part: Part, other: Part, gap: float) -> Cat
     target, points, reach, poses = _with_film(examination, other, part), points[near], reach[near], poses[picks]
     laid = apply_pose(poses, points)
     inside = _contains(other.region, laid)
-    steps, which = np.nonzero(inside[1:] != inside[:-1])
-    if target is not other.region and len(steps):
+    moments = _find_moments(inside)
+    if target is not other.region and len(moments.step):
         # Where a film or a leader goes on past the edge nothing comes under it there; the film's own edge is looked at on its own.
-        goes_on = _contains(target, laid[np.where(inside[steps, which], steps + 1, steps), which])
-        steps, which = steps[~goes_on], which[~goes_on]
-    if not len(steps):
+        moments = moments.only(~_contains(target, laid[moments.at(0), moments.which]))
+    if not len(moments.step):
         return None
-    leaves = inside[steps, which]
-    outside = np.where(leaves, steps + 1, steps)
-    behind = np.clip(np.where(leaves, steps + 2, steps - 1), 0, len(picks) - 1)
     # The next border point that lies over the other part is at least as far as the area that both share.
-    beside = _to_next_inside(points, inside[behind], which)
-    risky = part_sag(part, np.minimum(reach[which], beside)) + np.minimum(part_sag(other, beside), most_other) > gap
+    beside = _to_next_inside(points, inside[moments.at(1)], moments.which)
+    risky = part_sag(part, np.minimum(reach[moments.which], beside)) + np.minimum(part_sag(other, beside), most_other) > gap
+    risky[risky] = _goes_in(other, laid, moments.only(risky))
     if not risky.any():
         return None
-    steps, which, leaves, outside, behind, beside = (row[risky] for row in (steps, which, leaves, outside, behind, beside))
-    here = laid[outside, which]
-    reach_other = reach_from(here, held_at(examination, other))
-    before = _a_little_back(poses[outside], poses[behind], part.middle_and_reach[1])
-    found = _Crossings(part, other, gap, poses, target, points[which], here, picks[steps], before, reach[which], reach_other)
-    risky = found.sags(beside) > gap
-    if risky.any():
-        within, farther = np.where(leaves, steps, steps + 1), np.clip(np.where(leaves, steps - 1, steps + 2), 0, len(picks) - 1)
-        depths = [shapely.distance(shapely.points(laid[at, which][risky]), other.region.boundary) for at in (within, farther)]
-        risky[risky] = np.maximum(*depths) > SLIDES_MM  # else it slides along the edge, and is on either side by rounding only
+    moments, held = moments.only(risky), held_at(examination, other)
+    here, in_there = laid[moments.at(0), moments.which], laid[moments.at(-1), moments.which]
+    reach_other = np.minimum(reach_from(here, held), reach_from(in_there, held))
+    before = _a_little_back(poses[moments.at(0)], poses[moments.at(1)], part.middle_and_reach[1])
+    which = moments.which
+    found = _Crossings(part, other, gap, poses, target, points[which], here, picks[moments.step], before, reach[which], reach_other)
+    risky = found.sags(beside[risky]) > gap
     return _judge(examination, found.only(risky)) if risky.any() else None
+
+
+def _goes_in(other: Part, laid: Array, moments: _Moments) -> NDArray[np.bool_]:
+    """Whether points go in further than rounding: what slides along an edge is now on this side of it, now on that."""
+    depths = [shapely.distance(shapely.points(laid[moments.at(out), moments.which]), other.region.boundary) for out in (-1, -2)]
+    return np.asarray(np.maximum(*depths) > SLIDES_MM)
 
 
 def _a_little_back(poses: Array, farther: Array, reach_mm: float) -> Array:
