@@ -73,7 +73,7 @@ MISTAKES = (
     Mistake("window does not line up: wider than its sector", "window-wheel", {"window_width": "40mm"}, ("land", "slot-hidden")),
     Mistake("wheel too small to be reached", "window-wheel", {"wheel_radius": "40mm"}, ("reach", "slot-hidden")),
     Mistake("brad too tight in its hole", "window-wheel", {"hole": "2.9mm"}, ("clearance",)),
-    Mistake("hole too loose: it wobbles", "window-wheel", {"hole": "4.6mm"}, ("wobble", "reach", "slot-hidden")),
+    Mistake("hole too loose: it wobbles", "pinwheel", {"hole": "6.4mm"}, ("wobble",)),
     Mistake("slot shows beside what should hide it", "strip-slider", {"backing_lap": "-0mm", "slot_height": "22mm"}, ("slot-hidden", "held")),
     Mistake("strip slips out of its slot", "strip-slider", {"strip_height": "15mm"}, ("held",)),
     Mistake("rails too close: it binds", "strip-slider", {"rail_gap": "27.2mm"}, ("clearance",)),

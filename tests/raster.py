@@ -301,7 +301,7 @@ class _Cells:
     """A part as cells in its own frame."""
 
     def __init__(self, part, cell):
-        self.grid = Grid(part.outline.min(axis=0) - 2 * cell, part.outline.max(axis=0) + 2 * cell, cell)
+        self.grid = Grid(part.outline.min(axis=0) - 5 * cell, part.outline.max(axis=0) + 5 * cell, cell)
         self.picture = self.grid.fill(part.outline, part.holes)
 
         self.surely = np.where(binary_erosion(self.picture), 1, np.where(binary_dilation(self.picture), -1, 0)).astype(np.int8)

@@ -54,7 +54,6 @@ def plan_foam(design: Design) -> tuple[Item, ...]:
 
 
 def _with(design: Design, items: list[Item]) -> Design:
-
     return msgspec.structs.replace(design, items=(*design.items, *items))
 
 

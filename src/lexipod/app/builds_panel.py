@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import functools
 
-from PySide6.QtWidgets import QLabel, QPushButton, QSpinBox, QWidget
+from PySide6.QtGui import QIntValidator
+from PySide6.QtWidgets import QLabel, QLineEdit, QPushButton, QWidget
 
 from lexipod.app.desk import Desk
 from lexipod.app.drag import parameter_of
@@ -31,8 +32,8 @@ class BuildsPanel(Panel):
         self.how = QLabel()
         self.how.setWordWrap(True)
         top.addWidget(self.how)
-        self.seed = QSpinBox()
-        self.seed.setRange(1, 99999)
+        self.seed = QLineEdit("1")
+        self.seed.setValidator(QIntValidator(1, 99999, self.seed))
         self.seed.setAccessibleName("Seed of the chances")
         self.seed.setToolTip("The same seed gives the same builds again.")
         top.addWidget(labelled("seed", self.seed, label_width=84))
@@ -55,6 +56,12 @@ class BuildsPanel(Panel):
         if self._told_for not in (-1, self.session.revision) and not self.job.is_running:
             self._say("The card has changed since; build them again.", ())
 
+    def _seed(self) -> int:
+        """The seed that is typed; an empty field counts as the first."""
+        if not self.seed.hasAcceptableInput():
+            self.seed.setText("1")
+        return int(self.seed.text())
+
     def _pressed(self) -> None:
         if self.job.is_running:
             self.job.stop()
@@ -64,7 +71,7 @@ class BuildsPanel(Panel):
         self._told_for = self.session.revision
         self.button.setText("stop")
         self._say("building …", ())
-        self.job.start("yield", self.session.design, BUILDS, self.seed.value())
+        self.job.start("yield", self.session.design, BUILDS, self._seed())
 
     def _failed(self, text: str) -> None:
         self.button.setText("build them")

@@ -45,14 +45,14 @@ class VersionsPanel(Panel):
         top.addWidget(self.state)
         self.result = self.sheet("Side by side")
         size = self.sheet("Another size", "Layout and pictures grow with the card; clearances, foam, brads and what fingers hold do not.")
-        sizes = [(c.id, f"{c.name}, {c.width_mm:.0f} × {c.height_mm:.0f} mm") for c in session.catalog.cards.values()]
-        self.size_box = choice_box(sizes, lambda _: None, name="Another card")
+        self.size_box = choice_box([(c.id, c.name) for c in session.catalog.cards.values()], lambda _: None, name="Another card")
         size.addWidget(self.size_box)
         self.convert = QPushButton("try it on this card")
         self.convert.clicked.connect(self._convert)
         size.addWidget(self.convert)
         self.told = QLabel()
         self.told.setWordWrap(True)
+        self.told.hide()
         size.addWidget(self.told)
         self.take = QPushButton("take it")
         self.take.setObjectName("main")
@@ -78,8 +78,11 @@ class VersionsPanel(Panel):
 
     def refresh(self) -> None:
         """Compares, if there is something to compare with."""
-        kept = self.view.kept
+        kept, length = self.view.kept, self.session.style.length
+        for k, card in enumerate(self.session.catalog.cards.values()):
+            self.size_box.setItemText(k, f"{card.name}, {length(card.width_mm)} × {length(card.height_mm)}")
         self.swap.setVisible(kept is not None)
+        self.state.setVisible(kept is not None)
         if kept is None:
             self.state.setText("")
             self._fill([soft("No version is set aside.")])
@@ -132,12 +135,16 @@ class VersionsPanel(Panel):
             return
         self.take.hide()
         self.convert.setText("stop")
-        self.told.setText("carrying it over …")
+        self._say("carrying it over …")
         self.converting.start("convert", self.session.design, card)
+
+    def _say(self, text: str) -> None:
+        self.told.setText(text)
+        self.told.setVisible(bool(text))
 
     def _not_converted(self, text: str) -> None:
         self.convert.setText("try it on this card")
-        self.told.setText(text)
+        self._say(text)
 
     def _converted_to(self, told: Converted) -> None:
         self._converted = told
@@ -146,7 +153,7 @@ class VersionsPanel(Panel):
         parts = [f"{count} {words}" for how, words in HOWS.items() if (count := counts.get(how, 0))]
         text = f"{len(told.changes)} measures change: {', '.join(parts)}." if told.changes else "No measure changes."
         text += " Clearances, foam and fasteners stay." + ("\nIt is free to move there." if told.is_free else f"\nIt does not fit: {told.reason}")
-        self.told.setText(text)
+        self._say(text)
         self.take.setVisible(not told.refusals)
         self.take.setText("take it" if told.is_free else "take it all the same")
 

@@ -32,9 +32,10 @@ ONE_SHEET_MM = 0.5
 ROUGH_MM = 0.1
 """What cut edges stand off each other even where they lie close: so much sag does no harm (our own judgement)."""
 LARGEST_STEP_MM = 1.0
+HALVINGS = 5
 SLIDES_MM = 0.01
 HOLDS_MM = 0.5
-"""Less of an overlap holds nothing: it is looked at so much before two parts meet, or after they part (our own judgement)."""
+"""Less of an overlap holds nothing: it is looked at that much before two parts meet, or after they part (our own judgement)."""
 FAR_MM = 1e6
 MOST_LOOKED_AT = 60
 COVERED_BY_MM = 1.0
@@ -264,10 +265,11 @@ def _worst(examination: Examination, part: Part, other: Part, gap: float) -> Cat
     if not risky.any():
         return None
     moments, held = moments.only(risky), held_at(examination, other)
-    here, in_there = laid[moments.at(0), moments.which], laid[moments.at(-1), moments.which]
-    reach_other = np.minimum(reach_from(here, held), reach_from(in_there, held))
-    before = _a_little_back(poses[moments.at(0)], poses[moments.at(1)], part.middle_and_reach[1])
     which = moments.which
+    outer, inner = _narrowed(other, points[which], poses[moments.at(0)], poses[moments.at(-1)])
+    here = _laid_each(outer, points[which])
+    reach_other = np.minimum(reach_from(here, held), reach_from(_laid_each(inner, points[which]), held))
+    before = _a_little_back(outer, poses[moments.at(1)], part.middle_and_reach[1])
     found = _Crossings(part, other, gap, poses, target, points[which], here, picks[moments.step], before, reach[which], reach_other)
     risky = found.sags(beside[risky]) > gap
     return _judge(examination, found.only(risky)) if risky.any() else None
@@ -277,6 +279,20 @@ def _goes_in(other: Part, laid: Array, moments: _Moments) -> NDArray[np.bool_]:
     """Whether points go in further than rounding: what slides along an edge is now on this side of it, now on that."""
     depths = [shapely.distance(shapely.points(laid[moments.at(out), moments.which]), other.region.boundary) for out in (-1, -2)]
     return np.asarray(np.maximum(*depths) > SLIDES_MM)
+
+
+def _narrowed(other: Part, points: Array, outer: Array, inner: Array) -> tuple[Array, Array]:
+    """Poses ``(n, 3)`` just before and just after each point crosses the border, by halving the step in which it does."""
+    for _ in range(HALVINGS):
+        middle = (outer + inner) / 2
+        inside = _contains(other.region, _laid_each(middle, points))[:, None]
+        outer, inner = np.where(inside, outer, middle), np.where(inside, middle, inner)
+    return outer, inner
+
+
+def _laid_each(poses: Array, points: Array) -> Array:
+    """Each point ``(n, 2)`` seen from outside at its own pose ``(n, 3)``."""
+    return apply_pose(poses, points[:, None])[:, 0]
 
 
 def _a_little_back(poses: Array, farther: Array, reach_mm: float) -> Array:
@@ -315,8 +331,7 @@ def _judge(examination: Examination, found: _Crossings) -> CatchPoint | None:
     part, other, poses = found.part, found.other, found.poses
     before, back = np.unique(found.before, axis=0, return_inverse=True)
     moved = transform_regions(_with_film(examination, part, other), before)
-    spots = np.concatenate([apply_pose(pose, point[None]) for pose, point in zip(found.before, found.points, strict=True)])
-    shared = shapely.distance(shapely.points(spots), shapely.intersection(moved, found.target)[back])
+    shared = shapely.distance(shapely.points(_laid_each(found.before, found.points)), shapely.intersection(moved, found.target)[back])
     shared = np.nan_to_num(np.asarray(shared), nan=np.inf)
     sags = found.sags(shared)
     drive = examination.assembly.drive_of(part.mechanism) or examination.assembly.drive_of(other.mechanism)

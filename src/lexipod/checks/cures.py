@@ -149,18 +149,20 @@ def _pulled(clinic: _Clinic, finding: Finding, *, enough: int, kept: frozenset[s
     if mechanism is None or finding.missing <= 0:
         return []
     found: list[_Ranked] = []
+    cured: set[str] = set()
     recipe = find_recipe(mechanism.recipe)
     levers = recipe.levers.get(finding.rule) or (recipe.levers.get("height", ()) if finding.rule == "catch" else ())
     values = resolve_parameters(recipe, own_site(site_for(clinic.design, clinic.catalog), mechanism), mechanism.parameters)
     for order, lever in enumerate(levers):
         if not clinic.is_current() or sum(rank == 0 for (rank, _), _ in found) >= enough:
             break
-        if kept & {name.partition(".")[0] for name in (*lever.gains, *lever.choose)}:
+        if lever.label in cured or kept & {name.partition(".")[0] for name in (*lever.gains, *lever.choose)}:
             continue
         tried = _pull(clinic, finding, recipe, values, lever, goes_on=not (found or others))
         if tried is not None:
             rank, remedy = tried
             found.append(((rank, order), remedy))
+            cured |= {lever.label} if remedy.cures else set()
     return found
 
 

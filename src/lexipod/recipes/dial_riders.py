@@ -43,6 +43,7 @@ from lexipod.recipes.usual import (
     size_border,
     size_foam,
     size_pin,
+    smaller_holes,
 )
 from lexipod.recipes.values import below, count, keep, keep_place, number, place
 
@@ -535,7 +536,7 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
     "wobble": (
         Lever("Set the brads {by} further apart", {"pin_distance": 1.0}),
         Lever("Make the slots {by} narrower", {"slot_width": -1.0, "slot_gap": -0.5}),
-        Lever("Punch the holes {by} smaller", {"hole": -1.0, "clearance": -0.5}),
+        *smaller_holes("holes"),
     ),
     "cue": (Lever("Say it with a word", choose={"cue": "word"}), Lever("Leave the cue out on purpose", choose={"cue": "none"})),
 }

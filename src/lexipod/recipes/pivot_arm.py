@@ -50,6 +50,7 @@ from lexipod.recipes.usual import (
     size_border,
     size_foam,
     size_pin,
+    smaller_holes,
 )
 from lexipod.recipes.values import below, count, keep, keep_place, number, place
 
@@ -746,7 +747,7 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
     "reach": (Lever("Make the notch {by} deeper", {"notch_depth": 1.0}), Lever("Let the pull stand out {by} more", {"protrusion": 1.0})),
     "envelope": (Lever("Let the pull stand out {by} less", {"protrusion": -1.0}),),
     "wobble": (
-        Lever("Punch the holes {by} smaller", {"hole": -1.0, "clearance": -0.5}),
+        *smaller_holes("holes"),
         Lever("Make the arm {by} shorter", {"arm_length": -1.0}),
         Lever("Set the discs {by} further apart", {"pill_distance": 1.0, "slot_length": 1.0}),
         Lever("Make the slots {by} narrower", {"slot_width": -1.0}),

@@ -33,6 +33,7 @@ from lexipod.recipes.usual import (
     size_border,
     size_foam,
     size_pin,
+    smaller_holes,
 )
 from lexipod.recipes.values import below, count, keep, keep_place, number, place
 
@@ -165,7 +166,7 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
         Lever("Use {n} more layer(s) of foam under the panel", {"panel_layers": 1.0}),
         Lever("Take thicker foam under the panel", choose={"panel_foam": "foam-2"}),
     ),
-    "wobble": (Lever("Punch the hole {by} smaller", {"hole": -1.0, "clearance": -0.5}),),
+    "wobble": smaller_holes("hole"),
     "crossing": (Lever("Make the hand {by} shorter", {"leaf_length": -1.0}), Lever("Make the tail {by} shorter", {"tail_length": -1.0})),
     "cue": (Lever("Make the hand {by} shorter", {"leaf_length": -1.0}), Lever("Leave the cue out on purpose", choose={"cue": "none"})),
 }

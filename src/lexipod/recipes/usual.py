@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from lexipod.catalog.stocks import Brad
-from lexipod.recipes.parameters import Parameter, Site, Values
+from lexipod.recipes.parameters import Lever, Parameter, Site, Values
 from lexipod.recipes.values import number
 
 FOAMS = ("foam-1", "foam-1_5", "foam-2", "foam-3")
@@ -66,6 +66,12 @@ def size_border(site: Site, values: Values, *names: str, least_mm: float = 3.0) 
     for name in names:
         values.setdefault(name, round(border, 4))
     return number(values, names[0])
+
+
+def smaller_holes(what: str) -> tuple[Lever, ...]:
+    """Against wobble: a smaller hole with the play that is wanted; where that is too little room, with less play."""
+    label = f"Punch the {what} {{by}} smaller"
+    return Lever(label, {"hole": -1.0}), Lever(label, {"hole": -1.0, "clearance": -0.5})
 
 
 def pin_play(values: Values) -> float:

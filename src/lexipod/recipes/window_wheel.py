@@ -37,6 +37,7 @@ from lexipod.recipes.usual import (
     size_border,
     size_foam,
     size_pin,
+    smaller_holes,
 )
 from lexipod.recipes.values import below, count, keep, keep_place, number, place
 
@@ -298,7 +299,7 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
     ),
     "height": (Lever("Use {n} more layer(s) of foam under the frame", {"foam_layers": 1.0}), Lever("Use a smaller brad", choose={"brad": "mini-5"})),
     "spare-foam": (Lever("Use one layer of foam less under the frame", {"foam_layers": -1.0}),),
-    "wobble": (Lever("Punch the hole {by} smaller", {"hole": -1.0, "clearance": -0.5}),),
+    "wobble": smaller_holes("hole"),
     "envelope": (Lever("Make the wheel {by} smaller", {"wheel_radius": -1.0}), Lever("Move the pivot {by} inwards", {"pivot.x": -1.0})),
     "cue": (Lever("Say it with a word", choose={"cue": "word"}), Lever("Leave the cue out on purpose", choose={"cue": "none"})),
 }

@@ -1,0 +1,105 @@
+"""Long work in a process of its own: it answers, it says why it cannot, it is given up, and it never answers twice."""
+
+import pickle
+import subprocess
+import sys
+import time
+import unittest
+
+from PySide6.QtCore import QEventLoop, QObject, QTimer
+
+from lexipod.app.job import Job
+from lexipod.app.start import make_application
+from lexipod.chores import CHORES, COMMAND, find_places, plan_foam
+from lexipod.design import Card, Ways
+from tests.zoo import card_with
+
+
+def call(*request):
+    """One chore as the window calls it."""
+    told = subprocess.run([sys.executable, *COMMAND], input=pickle.dumps(request), capture_output=True, check=True, timeout=120)
+    return pickle.loads(told.stdout)
+
+
+class ChoreTest(unittest.TestCase):
+    def test_an_answer_comes_back_whole(self):
+        is_well, told = call("compare", (card_with("spinner"), card_with("spinner")))
+        self.assertTrue(is_well)
+        self.assertEqual((told.decisions, told.gone, told.new), ((), (), ()))
+
+    def test_what_cannot_be_done_is_one_sentence(self):
+        is_well, told = call("fit", (card_with("spinner"), "m9", ()))
+        self.assertFalse(is_well)
+        self.assertIn("m9", told)
+        self.assertEqual(len(told.splitlines()), 1)
+
+    def test_every_chore_has_a_name_that_the_window_uses(self):
+        self.assertEqual(set(CHORES), {"yield", "fit", "convert", "propose", "compare", "places", "foam"})
+
+    def test_places_of_a_part_that_is_gone_are_none(self):
+        self.assertEqual(find_places(card_with("spinner"), "m1.nothing", "front", "glue"), {})
+
+    def test_places_tell_zone_overhangs_and_catch_points(self):
+        told = find_places(card_with("strip-slider"), "m1.picture", "front", "flat")
+        self.assertEqual((told["zone"].part, told["zone"].face), ("m1.picture", "front"))
+        self.assertEqual(set(told["overhangs"]), {"left", "right", "bottom", "top"})
+        self.assertEqual(find_places(card_with("strip-slider"), "card.front", "front", "glue")["overhangs"], {})
+
+    def test_foam_is_planned_with_what_is_planned_already(self):
+        planned = plan_foam(card_with("strip-slider", Card(size="iso.a5")))
+        self.assertEqual(len({i.id for i in planned}), len(planned))
+        self.assertEqual({i.kind for i in planned} - {"pad", "glide"}, set())
+
+
+class JobTest(unittest.TestCase):
+    def setUp(self):
+        self.app = make_application()
+        self.parent = QObject()
+        self.answers, self.faults = [], []
+        self.job = Job(self.parent, done=self.answers.append, failed=self.faults.append)
+        self.addCleanup(self.job.stop)
+
+    def until(self, condition, seconds=60.0):
+        end = time.monotonic() + seconds
+        while not condition() and time.monotonic() < end:
+            loop = QEventLoop()
+            QTimer.singleShot(10, loop.quit)
+            loop.exec()
+        self.assertTrue(condition())
+
+    def test_it_answers_once(self):
+        self.job.start("compare", card_with("spinner"), card_with("spinner"))
+        self.assertTrue(self.job.is_running)
+        self.until(lambda: not self.job.is_running)
+        self.assertEqual((len(self.answers), self.faults), (1, []))
+
+    def test_a_new_one_ends_the_one_before(self):
+        self.job.start("propose", Card(), Ways(units="mm"), 28.0, 20.0)
+        self.job.start("compare", card_with("spinner"), card_with("spinner"))
+        self.until(lambda: not self.job.is_running)
+        self.assertEqual(len(self.answers), 1)
+        self.assertTrue(hasattr(self.answers[0], "decisions"))
+
+    def test_given_up_nobody_is_told(self):
+        self.job.start("propose", Card(), Ways(units="mm"), 28.0, 20.0)
+        self.job.stop()
+        self.assertFalse(self.job.is_running)
+        self.until(lambda: True)
+        self.assertEqual((self.answers, self.faults), ([], []))
+
+    def test_why_it_cannot_be_done_is_told(self):
+        self.job.start("fit", card_with("spinner"), "m9", ())
+        self.until(lambda: not self.job.is_running)
+        self.assertEqual(self.answers, [])
+        self.assertIn("m9", self.faults[0])
+
+    def test_a_process_that_ends_early_is_told(self):
+        self.job.start("propose", Card(), Ways(units="mm"), 28.0, 20.0)
+        self.until(lambda: self.job._process.processId() > 0)
+        self.job._process.kill()
+        self.until(lambda: not self.job.is_running)
+        self.assertIn("ended early", self.faults[0])
+
+
+if __name__ == "__main__":
+    unittest.main()
