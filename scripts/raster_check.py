@@ -29,8 +29,7 @@ def compare_catches(design) -> Counter:
     fine = examined(design)
     cells = judge_catches(fine)
     sharp = examined(design, FINE_STEPS)
-    by_id = sharp.assembly.by_id
-    ours = {frozenset((c.part, c.other)): (c.sag_mm, c.gap_mm, by_id[c.other].thickness_mm) for c in find_catch_points(sharp)}
+    ours = {frozenset((c.part, c.other)): (c.sag_mm, c.gap_mm, c.past_mm) for c in find_catch_points(sharp)}
     count: Counter = Counter()
     for pair in cells.keys() | ours.keys():
         told, seen = (severity_of(*rows[pair]) if pair in rows else "none" for rows in (ours, cells))

@@ -44,7 +44,8 @@ COVERED_BY_MM = 1.0
 @dataclass(frozen=True, slots=True)
 class CatchPoint:
     """One border point of ``part`` that crosses the border of ``other``: at which ``travel`` and where on the card, how far both are from
-    what holds them (``h_part_mm``, ``h_other_mm``; infinite where nothing does), how far they sag together, and the height between."""
+    what holds them (``h_part_mm``, ``h_other_mm``; infinite where nothing does), how far they sag together, the height between, and the
+    thickness that must be passed as well to come on the wrong side (``past_mm``)."""
 
     part: str
     other: str
@@ -55,7 +56,18 @@ class CatchPoint:
     h_other_mm: float
     sag_mm: float
     gap_mm: float
+    past_mm: float
     how: str
+
+    @property
+    def matters(self) -> bool:
+        """Whether it may rub at least."""
+        return self.sag_mm > self.gap_mm + 1e-6
+
+    @property
+    def blocks(self) -> bool:
+        """Whether it comes on the wrong side."""
+        return self.sag_mm > self.gap_mm + self.past_mm
 
 
 def border_points(part: Part, *, step_mm: float = BORDER_STEP_MM) -> Array:
@@ -156,10 +168,12 @@ def _all_pairs(examination: Examination) -> Iterator[CatchPoint]:
             a, b = boxes[lower.id], boxes[upper.id]
             if (a[:2] > b[2:]).any() or (b[:2] > a[2:]).any():
                 continue
-            over, under = _worst(examination, lower, upper, gap), _worst(examination, upper, lower, gap)
-            found = [(c.sag_mm > gap + other.thickness_mm, c.sag_mm, c) for c, other in ((over, upper), (under, lower)) if c is not None]
+            if _most_sag(examination, lower) + _most_sag(examination, upper) <= gap:
+                continue
+            crossed = (_worst(examination, lower, upper, gap), _worst(examination, upper, lower, gap), _first_meeting(examination, lower, upper, gap))
+            found = [c for c in crossed if c is not None]
             if found:
-                yield max(found, key=lambda row: row[:2])[2]
+                yield max(found, key=lambda c: (c.blocks, c.sag_mm))
 
 
 def _with_film(examination: Examination, part: Part, other: Part) -> Any:
@@ -241,8 +255,6 @@ def _find_moments(inside: NDArray[np.bool_]) -> _Moments:
 def _worst(examination: Examination, part: Part, other: Part, gap: float) -> CatchPoint | None:
     """The border point of ``part`` that sags most where it crosses the border of ``other``."""
     most_other = _most_sag(examination, other)
-    if _most_sag(examination, part) + most_other <= gap:
-        return None
     points, reach = _border(examination, part)
     near = part_sag(part, reach) + most_other > gap
     poses = _relative(examination, other, part)
@@ -351,9 +363,56 @@ def _judge(examination: Examination, found: _Crossings) -> CatchPoint | None:
             float(min(found.reach_other[k], shared[k])),
             float(sags[k]),
             found.gap,
+            other.thickness_mm,
             _how(other, spot, was_over=bool(shapely.contains_xy(found.target, *at_rest))),
         )
     return None
+
+
+def _first_meeting(examination: Examination, lower: Part, upper: Part, gap: float) -> CatchPoint | None:
+    """Where two parts that lay beside each other come over one another, or part again: there they share nothing, and it may be anywhere
+    along their borders. Either may catch on the other, so only the thinner one must be passed."""
+    poses = _relative(examination, lower, upper)
+    if len(poses) < 2 or not np.isfinite(poses).all():
+        return None
+    picks = _close_enough(poses, upper.middle_and_reach[1])
+    poses = poses[picks]
+    inner = examination.once(("inner point", upper.id), lambda: shapely.get_coordinates(upper.region.representative_point()))
+    if _contains(lower.region, apply_pose(poses, inner)[:, 0]).all():
+        return None
+    over = shapely.intersects(lower.region, transform_regions(upper.region, poses))
+    worst: CatchPoint | None = None
+    for step in np.flatnonzero(over[1:] != over[:-1]):
+        apart, meeting = (poses[step], poses[step + 1]) if over[step + 1] else (poses[step + 1], poses[step])
+        for _ in range(HALVINGS):
+            middle = (apart + meeting) / 2
+            apart, meeting = (apart, middle) if shapely.intersects(lower.region, transform_regions(upper.region, middle)[0]) else (middle, meeting)
+        (low, high) = shapely.get_coordinates(shapely.shortest_line(lower.region, transform_regions(upper.region, apart)[0]))
+        reach_low = reach_from(low[None], held_at(examination, lower))
+        reach_high = reach_from(apply_pose(invert_pose(apart), high[None]), held_at(examination, upper))
+        sag = float((part_sag(lower, reach_low) + part_sag(upper, reach_high))[0])
+        place = _on_card(examination, lower, low, int(picks[step]))
+        if sag <= gap or (worst is not None and sag <= worst.sag_mm) or _lies_between(examination, lower, upper, place, int(picks[step])):
+            continue
+        if shapely.distance(_with_film(examination, lower, upper), transform_regions(_with_film(examination, upper, lower), apart)[0]) <= 0:
+            continue  # a film or leader of the one is over the other already
+        far, near = (lower, upper) if reach_low[0] > reach_high[0] else (upper, lower)
+        reaches = sorted((float(reach_low[0]), float(reach_high[0])), reverse=True)
+        drive = examination.assembly.drive_of(lower.mechanism) or examination.assembly.drive_of(upper.mechanism)
+        worst = CatchPoint(
+            far.id,
+            near.id,
+            drive.mechanism if drive is not None else lower.mechanism,
+            _travel_at(examination, lower, upper, int(picks[step])),
+            (round(float(place[0]), 4), round(float(place[1]), 4)),
+            reaches[0],
+            reaches[1],
+            sag,
+            gap,
+            min(lower.thickness_mm, upper.thickness_mm),
+            "lands" if over[step + 1] else "comes back",
+        )
+    return worst
 
 
 def reach_from(points: Array, held: Any) -> Array:
@@ -434,10 +493,10 @@ def check_catching(examination: Examination) -> Iterator[Finding]:
     """Edges that pass edges of a neighbouring level lie close enough to what holds them."""
     assembly, length = examination.assembly, examination.style.length
     for catch in find_catch_points(examination):
-        if catch.sag_mm <= catch.gap_mm + 1e-6:
+        if not catch.matters:
             continue
         part, other = assembly.by_id[catch.part], assembly.by_id[catch.other]
-        severity: Severity = "block" if not np.isfinite(catch.sag_mm) or catch.sag_mm > catch.gap_mm + other.thickness_mm else "warn"
+        severity: Severity = "block" if catch.blocks else "warn"
         words = {
             "hooks": f"hooks into an opening of the {other.name}",
             "comes back": f"leaves the {other.name} and comes back",
