@@ -11,7 +11,7 @@ import numpy as np
 
 from lexipod.assembly import Drive, Joint, Segment
 from lexipod.checks import Examination, find_catch_points, find_remedies, run_checks
-from lexipod.checks.catching import border_points, part_sag
+from lexipod.checks.holding import border_points, part_sag
 from lexipod.checks.rubbing import effort_profile, friction_between
 from lexipod.design import Ways
 from lexipod.geometry.shapes import rectangle

@@ -2,33 +2,25 @@
 
 Reason: paper is not flat. A border point that is far from everything that holds it down sags by its curl; where the sag is more than
 the height between the two parts, it comes back on the wrong side of the other one's edge.
-Source: common practice, no source, for what catches; the sag of a curled strip is the sagitta of an arc, h² / (2 rho). The curl radius
-of half a metre for one ply, growing with the square of the plies, is our own judgement, and so is that between two places that hold it
-paper sags a quarter of that (a strip clamped at both ends does not deflect at all under an even curl).
+Source: common practice, no source, for what catches; what holds a border and how far it sags is in ``lexipod.checks.holding``.
 """
 
 from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
-from functools import lru_cache
 from typing import Any
 
 import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from lexipod.assembly import Assembly, Part, Segment
+from lexipod.assembly import Assembly, Part
 from lexipod.checks.examination import Examination
 from lexipod.checks.finding import Finding, Severity
+from lexipod.checks.holding import border_reach, holding_of, most_sag, part_sag
 from lexipod.geometry.frames import Array, apply_pose, invert_pose, relative_pose, transform_regions
-from lexipod.mechanics import curl_sag_mm
 
-BORDER_STEP_MM = 4.0
-PAGES = ("card.front", "card.back")
-CORNER_RAD = 0.2
-TOUCH_MM = 0.05
-ONE_SHEET_MM = 0.5
 ROUGH_MM = 0.1
 """What cut edges stand off each other even where they lie close: so much sag does no harm (our own judgement)."""
 LARGEST_STEP_MM = 1.0
@@ -70,83 +62,6 @@ class CatchPoint:
         return self.sag_mm > self.gap_mm + self.past_mm
 
 
-def border_points(part: Part, *, step_mm: float = BORDER_STEP_MM) -> Array:
-    """Corners of outline and holes and points every ``step_mm`` along the border between them, ``(n, 2)`` in the part's frame."""
-    return np.concatenate([_along_ring(np.ascontiguousarray(ring).tobytes(), step_mm) for ring in (part.outline, *part.holes)])
-
-
-@lru_cache(maxsize=512)
-def _along_ring(corners: bytes, step_mm: float) -> Array:
-    """Points along one ring, given as the bytes of its corners: the same outline comes again with every change of another part."""
-    ring = np.frombuffer(corners).reshape(-1, 2)
-    edges = np.roll(ring, -1, axis=0) - ring
-    lengths = np.linalg.norm(edges, axis=1)
-    before, cross = np.roll(edges, 1, axis=0), np.empty(len(ring))
-    cross[:] = np.abs(before[:, 0] * edges[:, 1] - before[:, 1] * edges[:, 0])
-    along = np.concatenate([[0.0], np.cumsum(lengths)])
-    is_corner = np.arctan2(cross, np.sum(before * edges, axis=1)) > CORNER_RAD
-    marks = np.unique(np.concatenate([[0.0], along[:-1][is_corner], [along[-1]]]))
-    counts = np.maximum(1, np.ceil(np.diff(marks) / step_mm)).astype(int)
-    at = np.concatenate([np.linspace(low, high, count, endpoint=False) for low, high, count in zip(marks[:-1], marks[1:], counts, strict=True)])
-    closed = np.vstack([ring, ring[:1]])
-    return np.column_stack([np.interp(at, along, closed[:, k]) for k in (0, 1)])
-
-
-def held_at(examination: Examination, part: Part) -> Any:
-    """Where a part is held, in its own frame: glued to what lies against it, pinned, run in a slot, or in a zone that its recipe
-    calls held. The card's own panels are held everywhere."""
-    return examination.once(("held-at", part.id), lambda: _held_at(examination, part))
-
-
-def _held_at(examination: Examination, part: Part) -> Any:
-    assembly = examination.assembly
-    if part.id in PAGES:
-        return part.region
-    bodies, at_home = assembly.bodies, []
-    held: list[Any] = []
-    glued = {j.b if j.a == part.id else j.a for j in assembly.joints if j.kind == "fixed" and part.id in (j.a, j.b)}
-    if part.mechanism == "card":
-        glued = set()  # the card's sheets are joined to what is under their foam, and held by the foam
-    for other in assembly.parts:
-        if other.id == part.id or bodies[other.id] != bodies[part.id] or (other.item and other.role == "decoration"):
-            continue
-        touches = other.id in glued or abs(other.z_mm - part.top_mm) < TOUCH_MM or abs(part.z_mm - other.top_mm) < TOUCH_MM
-        is_beside = other.level == part.level and abs(other.z_mm - part.z_mm) < TOUCH_MM  # a piece of the same sheet
-        if not (touches or is_beside):
-            continue
-        here, there = part.region_at_home, other.region_at_home
-        a, b = here.bounds, there.bounds
-        if a[0] - ONE_SHEET_MM > b[2] or b[0] - ONE_SHEET_MM > a[2] or a[1] - ONE_SHEET_MM > b[3] or b[1] - ONE_SHEET_MM > a[3]:
-            continue
-        shared = shapely.intersection(here, there)
-        if not shared.is_empty:
-            at_home.append(shared)
-        elif is_beside and shapely.distance(there, here) < ONE_SHEET_MM:
-            at_home.append(there)
-    if at_home:
-        back = invert_pose(np.asarray(part.home))
-        held = list(shapely.transform(np.array(at_home), lambda xy: apply_pose(back, xy)))
-    for joint in assembly.joints:
-        if joint.kind == "fixed":
-            continue
-        if joint.a == part.id:
-            held.append(shapely.Point(joint.at_a))
-        elif joint.b == part.id and joint.path_b is None:
-            held.append(shapely.Point(joint.at_b))
-        elif joint.b == part.id and isinstance(joint.path_b, Segment):
-            held.append(shapely.LineString([joint.path_b.start, joint.path_b.end]))
-        elif joint.b == part.id and joint.path_b is not None:
-            held.append(shapely.LineString(joint.path_b.point_at(np.linspace(*joint.path_b.limits, 25))))
-    held += [shapely.Polygon(z.polygon) for z in assembly.zones if z.part == part.id and z.kind == "held"]
-    return shapely.geometrycollections(shapely.get_parts(held)) if held else shapely.Point()
-
-
-def part_sag(part: Part, reach_mm: Array) -> Array:
-    """How far a part sags at points ``reach_mm`` ``(n,)`` from what holds it; what is no sheet does not."""
-    is_sheet = part.role in ("base", "moving", "cover", "decoration")
-    return curl_sag_mm(reach_mm, plies=part.plies) if is_sheet else np.zeros_like(reach_mm)
-
-
 def find_catch_points(examination: Examination) -> tuple[CatchPoint, ...]:
     """The worst catch point of every two parts of which one passes the other's border, whether it matters or not."""
     return examination.once("catch points", lambda: tuple(_all_pairs(examination)))
@@ -168,7 +83,7 @@ def _all_pairs(examination: Examination) -> Iterator[CatchPoint]:
             a, b = boxes[lower.id], boxes[upper.id]
             if (a[:2] > b[2:]).any() or (b[:2] > a[2:]).any():
                 continue
-            if _most_sag(examination, lower) + _most_sag(examination, upper) <= gap:
+            if most_sag(examination, lower) + most_sag(examination, upper) <= gap:
                 continue
             crossed = (_worst(examination, lower, upper, gap), _worst(examination, upper, lower, gap), _first_meeting(examination, lower, upper, gap))
             found = [c for c in crossed if c is not None]
@@ -254,8 +169,8 @@ def _find_moments(inside: NDArray[np.bool_]) -> _Moments:
 
 def _worst(examination: Examination, part: Part, other: Part, gap: float) -> CatchPoint | None:
     """The border point of ``part`` that sags most where it crosses the border of ``other``."""
-    most_other = _most_sag(examination, other)
-    points, reach = _border(examination, part)
+    most_other = most_sag(examination, other)
+    points, reach = border_reach(examination, part)
     near = part_sag(part, reach) + most_other > gap
     poses = _relative(examination, other, part)
     if not near.any() or len(poses) < 2 or np.ptp(poses, axis=0).max() < 1e-9:
@@ -276,11 +191,11 @@ def _worst(examination: Examination, part: Part, other: Part, gap: float) -> Cat
     risky[risky] = _goes_in(other, laid, moments.only(risky))
     if not risky.any():
         return None
-    moments, held = moments.only(risky), held_at(examination, other)
+    moments, held = moments.only(risky), holding_of(examination, other)
     which = moments.which
     outer, inner = _narrowed(other, points[which], poses[moments.at(0)], poses[moments.at(-1)])
     here = _laid_each(outer, points[which])
-    reach_other = np.minimum(reach_from(here, held), reach_from(_laid_each(inner, points[which]), held))
+    reach_other = np.minimum(held.reach(here), held.reach(_laid_each(inner, points[which])))
     before = _a_little_back(outer, poses[moments.at(1)], part.middle_and_reach[1])
     found = _Crossings(part, other, gap, poses, target, points[which], here, picks[moments.step], before, reach[which], reach_other)
     risky = found.sags(beside[risky]) > gap
@@ -388,8 +303,8 @@ def _first_meeting(examination: Examination, lower: Part, upper: Part, gap: floa
             middle = (apart + meeting) / 2
             apart, meeting = (apart, middle) if shapely.intersects(lower.region, transform_regions(upper.region, middle)[0]) else (middle, meeting)
         (low, high) = shapely.get_coordinates(shapely.shortest_line(lower.region, transform_regions(upper.region, apart)[0]))
-        reach_low = reach_from(low[None], held_at(examination, lower))
-        reach_high = reach_from(apply_pose(invert_pose(apart), high[None]), held_at(examination, upper))
+        reach_low = holding_of(examination, lower).reach(low[None])
+        reach_high = holding_of(examination, upper).reach(apply_pose(invert_pose(apart), high[None]))
         sag = float((part_sag(lower, reach_low) + part_sag(upper, reach_high))[0])
         place = _on_card(examination, lower, low, int(picks[step]))
         if sag <= gap or (worst is not None and sag <= worst.sag_mm) or _lies_between(examination, lower, upper, place, int(picks[step])):
@@ -413,36 +328,6 @@ def _first_meeting(examination: Examination, lower: Part, upper: Part, gap: floa
             "lands" if over[step + 1] else "comes back",
         )
     return worst
-
-
-def reach_from(points: Array, held: Any) -> Array:
-    """How far points ``(n,)`` can sag away from where something is held, told as a distance; infinite where nothing holds.
-
-    What is held on both sides of a point keeps it four times as flat: half the distance counts.
-    """
-    if held.is_empty:
-        return np.full(len(points), np.inf)
-    shapely.prepare(held)
-    spots = shapely.points(points)
-    away = np.asarray(shapely.distance(held, spots))
-    between = shapely.contains_xy(shapely.convex_hull(held).buffer(0.5), points[:, 0], points[:, 1])
-    return np.where(between, away / 2, away)
-
-
-def _border(examination: Examination, part: Part) -> tuple[Array, Array]:
-    """The border points of a part, and how far each is from what holds it."""
-
-    def made() -> tuple[Array, Array]:
-        points = border_points(part)
-        is_page = part.id in PAGES
-        return points, np.zeros(len(points)) if is_page else reach_from(points, held_at(examination, part))
-
-    return examination.once(("border", part.id), made)
-
-
-def _most_sag(examination: Examination, part: Part) -> float:
-    """The most that any border point of a part sags; infinite where nothing holds it."""
-    return examination.once(("most sag", part.id), lambda: float(part_sag(part, _border(examination, part)[1]).max()))
 
 
 def _relative(examination: Examination, outer: Part, inner: Part) -> Array:
@@ -529,4 +414,4 @@ def _unit(examination: Examination, mechanism: str) -> str:
     return drive.unit if drive else "mm"
 
 
-__all__ = ["CatchPoint", "border_points", "check_catching", "find_catch_points", "held_at", "part_sag", "reach_from"]
+__all__ = ["CatchPoint", "check_catching", "find_catch_points"]

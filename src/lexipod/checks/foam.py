@@ -15,9 +15,9 @@ import numpy as np
 import shapely
 
 from lexipod.assembly import Part
-from lexipod.checks.catching import part_sag, reach_from
 from lexipod.checks.examination import Examination, middle_of
 from lexipod.checks.finding import Finding
+from lexipod.checks.holding import Holding, part_sag
 from lexipod.checks.stack import PLAY_MM, stacked_pairs
 from lexipod.checks.zones import find_zone, relative_poses
 from lexipod.design import Design, Item
@@ -77,7 +77,7 @@ def supports_of(examination: Examination, sheet: Part) -> list[Part]:
 
 def sags(sheet: Part, spots: Array, supports: Any) -> Array:
     """How far a sheet sags at some places ``(n, 2)`` of the card (mm), by how far they are from the nearest foam."""
-    return part_sag(sheet, reach_from(spots, supports))
+    return part_sag(sheet, Holding.by(supports).reach(spots))
 
 
 def _spots(sheet: Part) -> Array:
