@@ -14,55 +14,9 @@ from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 
-from lexipod.checks.catching import find_catch_points
-from lexipod.checks.examination import FINE_STEPS
 from lexipod.checks.zones import find_zone, room_over
 from lexipod.recipes.parameters import NEEDED_GAP_MM
-from tests.raster import COVERED_MM, examined, judge_catches, judge_pair, judge_zone, random_design, severity_of
-
-NEAR_MM = 0.1
-COVER_NEAR_MM = 0.25
-
-
-def compare_catches(design) -> Counter:
-    """How many pairs were judged alike, missed, alarmed for nothing, or lie near a limit."""
-    fine = examined(design)
-    cells = judge_catches(fine)
-    sharp = examined(design, FINE_STEPS)
-    ours = {frozenset((c.part, c.other)): (c.sag_mm, c.gap_mm, c.past_mm) for c in find_catch_points(sharp)}
-    count: Counter = Counter()
-    for pair in cells.keys() | ours.keys():
-        told, seen = (severity_of(*rows[pair]) if pair in rows else "none" for rows in (ours, cells))
-        if told == "none" and seen == "none":
-            count["pairs without"] += 1
-            continue
-        if (told == "block") == (seen == "block"):
-            count["alike"] += 1
-            count["blocks"] += seen == "block"
-            continue
-        known = cells.get(pair) or ours[pair]
-        if _is_near(fine, pair, cells.get(pair), ours.get(pair)):
-            count["near a limit"] += 1
-        elif seen == "block":
-            count["missed"] += 1
-            print("    missed:", sorted(pair), "cells", known, "ours", ours.get(pair))
-        else:
-            count["false alarms"] += 1
-            print("    false alarm:", sorted(pair), "cells", cells.get(pair), "ours", ours.get(pair))
-    return count
-
-
-def _is_near(fine, pair, seen, told) -> bool:
-    """Whether the two opinions differ by a tenth of a millimetre of sag, or by how well a third part covers the place."""
-    if seen and told and min(abs(v[0] - v[1] - v[2]) for v in (seen, told)) < NEAR_MM:
-        return True
-    one, two = (fine.assembly.by_id[p] for p in sorted(pair))
-    ours = told is not None and severity_of(*told) == "block"
-    for covered in (COVERED_MM - COVER_NEAR_MM, COVERED_MM + COVER_NEAR_MM):
-        again = judge_pair(fine, one, two, covered_mm=covered)
-        if (again is not None and severity_of(*again) == "block") == ours:
-            return True
-    return False
+from tests.raster import compare_catches, examined, judge_zone, random_design
 
 
 def compare_zones(design) -> Counter:
@@ -90,7 +44,10 @@ def main() -> int:
     start = time.perf_counter()
     for seed in range(first, first + designs):
         design = random_design(seed)
-        row = compare_catches(design) + compare_zones(design)
+        row, words = compare_catches(design)
+        row += compare_zones(design)
+        for difference in words:
+            print(f"    {difference}")
         total.update(row)
         print(f"{seed:5d} {design.mechanisms[0].recipe:14s} {dict(row)}", flush=True)
     judged = total["alike"] + total["missed"] + total["false alarms"] + total["near a limit"]

@@ -7,6 +7,7 @@ and its search tree. What is taken from the program is the assembly and the pose
 from __future__ import annotations
 
 import random
+from collections import Counter
 from dataclasses import dataclass
 
 import numpy as np
@@ -14,7 +15,8 @@ from PIL import Image, ImageDraw
 from scipy.ndimage import binary_dilation, binary_erosion, distance_transform_edt
 from scipy.spatial import ConvexHull, QhullError, cKDTree
 
-from lexipod.checks import Examination
+from lexipod.checks import Examination, find_catch_points
+from lexipod.checks.examination import FINE_STEPS
 from lexipod.errors import LexipodError
 from lexipod.recipes import build_assembly, find_recipe
 from lexipod.recipes.change import change_design
@@ -26,6 +28,8 @@ CURL_MM = 500.0
 ROUGH_MM = 0.1
 HOLDS_MM = 0.5
 COVERED_MM = 1.0
+NEAR_MM = 0.1
+COVER_NEAR_MM = 0.25
 
 
 class Grid:
@@ -366,6 +370,41 @@ def judge_pair(examination, one, two, cell=CELL_MM, *, covered_mm=COVERED_MM):
     judged = [(CatchJudge(examination, a, b, cell, covered_mm).worst(), b.thickness_mm) for a, b in ((one, two), (two, one))]
     told = [(*worst, thickness) for worst, thickness in judged if worst is not None]
     return max(told, key=lambda row: (row[0] > row[1] + row[2], row[0])) if told else None
+
+
+def compare_catches(design, *, positions=POSITIONS, cell=CELL_MM):
+    """How many pairs the program and the cells judge alike, missed, alarmed for nothing, or lie near a limit; and in words what differs."""
+    fine, sharp = examined(design, positions), examined(design, FINE_STEPS)
+    cells = judge_catches(fine, cell)
+    ours = {frozenset((c.part, c.other)): (c.sag_mm, c.gap_mm, c.past_mm) for c in find_catch_points(sharp)}
+    count, words = Counter(), []
+    for pair in cells.keys() | ours.keys():
+        told, seen = (severity_of(*rows[pair]) if pair in rows else "none" for rows in (ours, cells))
+        if told == "none" and seen == "none":
+            count["pairs without"] += 1
+        elif (told == "block") == (seen == "block"):
+            count["alike"] += 1
+            count["blocks"] += seen == "block"
+        elif _is_near(fine, pair, cells.get(pair), ours.get(pair), cell):
+            count["near a limit"] += 1
+        else:
+            kind = "missed" if seen == "block" else "false alarms"
+            count[kind] += 1
+            words.append(f"{kind}: {sorted(pair)} cells {cells.get(pair)} ours {ours.get(pair)}")
+    return count, words
+
+
+def _is_near(fine, pair, seen, told, cell):
+    """Whether the two opinions differ by a tenth of a millimetre of sag, or by how well a third part covers the place."""
+    if seen and told and min(abs(v[0] - v[1] - v[2]) for v in (seen, told)) < NEAR_MM:
+        return True
+    one, two = (fine.assembly.by_id[p] for p in sorted(pair))
+    ours = told is not None and severity_of(*told) == "block"
+    for covered in (COVERED_MM - COVER_NEAR_MM, COVERED_MM + COVER_NEAR_MM):
+        again = judge_pair(fine, one, two, cell, covered_mm=covered)
+        if (again is not None and severity_of(*again) == "block") == ours:
+            return True
+    return False
 
 
 def severity_of(sag, gap, thickness):

@@ -100,6 +100,27 @@ class FitPageTest(WindowTest):
         QTest.mouseClick(builds.button, Qt.MouseButton.LeftButton)  # the same again stops it
         self.assertEqual((builds.words.text(), builds.job.is_running), ("Stopped.", False))
 
+    def test_a_seed_is_typed_and_an_empty_one_counts_as_the_first(self):
+        self.window.show_builds()
+        builds = self.window.fit_panel.builds
+        builds.seed.selectAll()
+        QTest.keyClicks(builds.seed, "4x0-21")
+        self.assertEqual((builds.seed.text(), builds._seed()), ("4021", 4021))
+        builds.seed.clear()
+        self.assertEqual((builds._seed(), builds.seed.text()), (1, "1"))
+
+    def test_card_sizes_are_told_in_the_makers_unit(self):
+        self.window.show_versions()
+        box = self.window.fit_panel.versions.size_box
+        k = box.findData("na.a7")
+        self.session.edit(self.changed({"units": "mm"}), text="units")
+        self.until(lambda: "mm" in box.itemText(k))
+        self.assertTrue(box.itemText(k).endswith(", 127 mm × 177.8 mm"))
+        self.session.edit(self.changed({"units": "in"}), text="units")
+        self.until(lambda: "mm" not in box.itemText(k))
+        self.assertTrue(box.itemText(k).endswith(", 5 in × 7 in"))
+        self.assertEqual(box.currentData(), "na.a1")
+
     def test_a_version_is_set_aside_compared_and_brought_back(self):
         window = self.window
         first = self.session.design

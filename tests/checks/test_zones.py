@@ -18,7 +18,6 @@ from lexipod.motion.sweep import swept_region, thin_poses
 from lexipod.recipes import build_assembly, find_recipe
 from lexipod.recipes.change import change_design
 from lexipod.recipes.items import item_region
-from tests.raster import examined, judge_catches, judge_zone, random_design, severity_of
 from tests.zoo import CATALOG, FLAT, card_with, moved
 
 
@@ -149,25 +148,6 @@ class ZoneTest(unittest.TestCase):
         self.assertAlmostEqual(found["bottom"], rest[:, 1].min(), places=3)
         self.assertAlmostEqual(found["right"], examination.assembly.card.width_mm - rest[:, 0].max(), places=3)
         self.assertLess(low[0], high[0])
-
-    def test_zones_and_catch_points_agree_with_cells(self):
-        """A small sample of ``scripts/raster_check.py``, which tries 200 designs at a tenth of a millimetre."""
-        for seed in (3, 5):
-            design = random_design(seed)
-            examination = examined(design, 181)
-            zone = find_zone(examination, "card.front", "front", "foam")
-            told = judge_zone(examination, zone, 0.5, zone.height_mm, cell=0.5)
-            self.assertEqual(told.given_away, 0, seed)
-            self.assertLess(told.kept_for_nothing, 0.03, seed)
-
-    def test_a_catch_point_is_one_for_the_cells_too(self):
-        broken = card_with("pivot-arm").with_parameters("m1", {"arm_length": 110.0})
-        examination = examined(broken, 81)
-        cells = judge_catches(examination, cell=0.4)
-        ours = {frozenset(f.parts): f for f in run_checks(examination, rules=["catch"])}
-        blocked = {pair for pair, row in cells.items() if severity_of(*row) == "block"}
-        self.assertTrue(blocked)
-        self.assertEqual({pair for pair, f in ours.items() if f.severity == "block"}, blocked)
 
 
 class HeightTest(unittest.TestCase):

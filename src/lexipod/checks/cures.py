@@ -7,6 +7,7 @@ and never one that makes something else block. What only helps in part is offere
 
 from __future__ import annotations
 
+from collections import deque
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 
@@ -29,6 +30,7 @@ from lexipod.units.quantities import Value
 
 MOST_REMEDIES = 3
 _TRIES = 7
+REMEMBERED = 6
 NEVER_BLOCKING = ("support", "foam-seen", "item", "spare-foam", "post")
 """Rules that never block: a cure for something else is not judged by them."""
 STEPS_MM = (2.0, 5.0, 10.0, 18.0, 28.0, 40.0)
@@ -59,19 +61,17 @@ class _Clinic:
         self.design, self.catalog, self.is_current = design, catalog, is_current
         self.blocking = {f.key: f.missing for f in before if f.severity == "block"}
         self.warning = {f.key for f in before}
-        self._last: tuple[Design, Examination] | None = None
+        self._known: deque[tuple[Design, Examination]] = deque(maxlen=REMEMBERED)
         self.folds = bool(build_assembly(design, catalog).foldings)
 
     def examine(self, design: Design) -> Examination:
-        """The design, moved; the same one again is not moved anew."""
-        if self._last is not None and self._last[0] is design:
-            return self._last[1]
-        examination = self._moved(design)
-        self._last = (design, examination)
+        """The design, moved; one of the last few again is not moved anew."""
+        for known, examination in self._known:
+            if known == design:
+                return examination
+        examination = Examination(build_assembly(design, self.catalog), self.catalog, design.ways, steps=COARSE_STEPS)
+        self._known.append((design, examination))
         return examination
-
-    def _moved(self, design: Design) -> Examination:
-        return Examination(build_assembly(design, self.catalog), self.catalog, design.ways, steps=COARSE_STEPS)
 
     def missing(self, design: Design, finding: Finding) -> tuple[float, Finding | None]:
         """How much is still missing for this finding in a changed design; 0 when it is gone."""
