@@ -261,27 +261,35 @@ def _judge(examination: Examination, found: _Crossings) -> CatchPoint | None:
     shared = shapely.distance(shapely.points(_laid_each(found.before, found.points)), shapely.intersection(moved, found.target)[back])
     shared = np.nan_to_num(np.asarray(shared), nan=np.inf)
     sags = found.sags(shared)
-    drive = examination.assembly.drive_of(part.mechanism) or examination.assembly.drive_of(other.mechanism)
     for k in np.argsort(-sags)[:MOST_LOOKED_AT]:
         step, spot = int(found.step[k]), found.where[k]
         place = _on_card(examination, other, spot, step)
         if _lies_between(examination, part, other, place, step):
             continue
         at_rest = apply_pose(poses[0], found.points[k][None])[0]
-        return CatchPoint(
-            part.id,
-            other.id,
-            drive.mechanism if drive is not None else part.mechanism,
-            _travel_at(examination, part, other, step),
-            (round(float(place[0]), 4), round(float(place[1]), 4)),
-            float(min(found.reach_part[k], shared[k])),
-            float(min(found.reach_other[k], shared[k])),
-            float(sags[k]),
-            found.gap,
-            other.thickness_mm,
-            _how(other, spot, was_over=bool(shapely.contains_xy(found.target, *at_rest))),
-        )
+        how = _how(other, spot, was_over=bool(shapely.contains_xy(found.target, *at_rest)))
+        reaches = min(found.reach_part[k], shared[k]), min(found.reach_other[k], shared[k])
+        return _told(examination, part, other, step, place, reaches, (sags[k], found.gap, other.thickness_mm), how)
     return None
+
+
+def _told(
+    examination: Examination,
+    part: Part,
+    other: Part,
+    step: int,
+    place: Array,
+    reaches: tuple[float, float],
+    heights: tuple[float, float, float],
+    how: str,
+) -> CatchPoint:
+    """A catch point in plain numbers; ``heights`` are sag, gap, and the thickness to be passed."""
+    drive = examination.assembly.drive_of(part.mechanism) or examination.assembly.drive_of(other.mechanism)
+    mechanism = drive.mechanism if drive is not None else part.mechanism
+    (x, y), (h_part, h_other), (sag, gap, past) = place, reaches, heights
+    where = (round(float(x), 4), round(float(y), 4))
+    travel = _travel_at(examination, part, other, step)
+    return CatchPoint(part.id, other.id, mechanism, travel, where, float(h_part), float(h_other), float(sag), gap, past, how)
 
 
 def _first_meeting(examination: Examination, lower: Part, upper: Part, gap: float) -> CatchPoint | None:
@@ -297,36 +305,29 @@ def _first_meeting(examination: Examination, lower: Part, upper: Part, gap: floa
         return None
     over = shapely.intersects(lower.region, transform_regions(upper.region, poses))
     worst: CatchPoint | None = None
-    for step in np.flatnonzero(over[1:] != over[:-1]):
+    for step in np.flatnonzero(over[1:] != over[:-1]).tolist():
         apart, meeting = (poses[step], poses[step + 1]) if over[step + 1] else (poses[step + 1], poses[step])
         for _ in range(HALVINGS):
             middle = (apart + meeting) / 2
             apart, meeting = (apart, middle) if shapely.intersects(lower.region, transform_regions(upper.region, middle)[0]) else (middle, meeting)
-        (low, high) = shapely.get_coordinates(shapely.shortest_line(lower.region, transform_regions(upper.region, apart)[0]))
+        low, high = shapely.get_coordinates(shapely.shortest_line(lower.region, transform_regions(upper.region, apart)[0]))
         reach_low = holding_of(examination, lower).reach(low[None])
         reach_high = holding_of(examination, upper).reach(apply_pose(invert_pose(apart), high[None]))
         sag = float((part_sag(lower, reach_low) + part_sag(upper, reach_high))[0])
-        place = _on_card(examination, lower, low, int(picks[step]))
-        if sag <= gap or (worst is not None and sag <= worst.sag_mm) or _lies_between(examination, lower, upper, place, int(picks[step])):
+        if sag <= gap or (worst is not None and sag <= worst.sag_mm):
+            continue
+        position = int(picks[step])
+        place = _on_card(examination, lower, low, position)
+        if _lies_between(examination, lower, upper, place, position):
             continue
         if shapely.distance(_with_film(examination, lower, upper), transform_regions(_with_film(examination, upper, lower), apart)[0]) <= 0:
             continue  # a film or leader of the one is over the other already
-        far, near = (lower, upper) if reach_low[0] > reach_high[0] else (upper, lower)
-        reaches = sorted((float(reach_low[0]), float(reach_high[0])), reverse=True)
-        drive = examination.assembly.drive_of(lower.mechanism) or examination.assembly.drive_of(upper.mechanism)
-        worst = CatchPoint(
-            far.id,
-            near.id,
-            drive.mechanism if drive is not None else lower.mechanism,
-            _travel_at(examination, lower, upper, int(picks[step])),
-            (round(float(place[0]), 4), round(float(place[1]), 4)),
-            reaches[0],
-            reaches[1],
-            sag,
-            gap,
-            min(lower.thickness_mm, upper.thickness_mm),
-            "lands" if over[step + 1] else "comes back",
-        )
+        heights = (sag, gap, min(lower.thickness_mm, upper.thickness_mm))
+        how = "lands" if over[step + 1] else "comes back"
+        if reach_low[0] > reach_high[0]:
+            worst = _told(examination, lower, upper, position, place, (reach_low[0], reach_high[0]), heights, how)
+        else:
+            worst = _told(examination, upper, lower, position, place, (reach_high[0], reach_low[0]), heights, how)
     return worst
 
 
