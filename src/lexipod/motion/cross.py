@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 from itertools import pairwise
+from typing import Any
 
 import numpy as np
 import shapely
@@ -84,8 +85,25 @@ def _find_worst(a: Part, b: Part, track_a: Track, track_b: Track) -> tuple[float
         pairs = np.array(touching[:: max(1, len(touching) // 60)])
         depths = np.array([overlap_depth(laid[0][i : i + 1], laid[1][j])[0] for i, j in pairs])
         k = int(np.argmax(depths))
-        best, at = -float(depths[k]), (int(pairs[k, 0]), int(pairs[k, 1]))
+        depth, at = _climb(laid, (int(pairs[k, 0]), int(pairs[k, 1])), float(depths[k]))
+        best = -depth
     return best, float(track_a.travel[valid[0][at[0]]]), float(track_b.travel[valid[1][at[1]]])
+
+
+def _climb(laid: list[Any], at: tuple[int, int], depth: float) -> tuple[float, tuple[int, int]]:
+    """From one overlap to the deepest one uphill from it: ever smaller steps both ways, as long as one goes deeper."""
+    counts = len(laid[0]), len(laid[1])
+    step = max(1, max(counts) // _CELLS)
+    while step:
+        around = [(at[0] + i * step, at[1] + j * step) for i in (-1, 0, 1) for j in (-1, 0, 1) if i or j]
+        around = [(i, j) for i, j in around if 0 <= i < counts[0] and 0 <= j < counts[1]]
+        depths = [float(overlap_depth(laid[0][i : i + 1], laid[1][j])[0]) for i, j in around]
+        k = int(np.argmax(depths)) if depths else 0
+        if depths and depths[k] > depth + 1e-6:
+            depth, at = depths[k], around[k]
+        else:
+            step //= 2
+    return depth, at
 
 
 def _way(part: Part, poses: Array) -> Array:
