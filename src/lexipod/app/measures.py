@@ -39,7 +39,7 @@ def lay_measure(handle: Handle | None, text: str, start: QPointF, end: QPointF, 
     for share, away in ((s, a) for a in (0.0, 1.0, -1.0, 2.0, -2.0, 3.0, -3.0) for s in (0.5, 0.3, 0.7, 0.12, 0.88)):
         middle = start + along * (length * share) + QPointF(along.y() * width, -along.x() * height) * (0.62 * away)
         if abs(along.x()) > 0.7:
-            middle = start + along * (length * share) + QPointF(0.0, -height * 1.05 * away)
+            middle = start + along * (length * share) + QPointF(0.0, -height * 1.25 * away)
         box = QRectF(middle.x() - width / 2, middle.y() - height / 2, width, height)
         box.moveLeft(min(max(box.left(), bounds.left() + 4), bounds.right() - width - 4))
         box.moveTop(min(max(box.top(), bounds.top() + 4), bounds.bottom() - height - 4))
