@@ -11,7 +11,6 @@ from collections.abc import Callable, Iterable
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import linprog
 
 from lexipod.builds.margins import measure_margins
 from lexipod.catalog import Catalog
@@ -103,6 +102,8 @@ def widen(
 
 def _best_change(start: Array, slopes: Array, open_ones: NDArray[np.bool_]) -> Array | None:
     """The changes of the measures that are open which make the smallest of the margins largest; each millimetre costs a little."""
+    from scipy.optimize import linprog  # it takes long to load, and is seldom needed
+
     count = slopes.shape[1]
     # Unknowns: changes up, changes down, and the smallest margin.
     cost = np.concatenate([np.full(2 * count, 0.01), [-1.0]])

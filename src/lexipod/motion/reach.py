@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.optimize import least_squares
 
 from lexipod.geometry.frames import Array
 from lexipod.motion.system import System
@@ -27,6 +26,7 @@ def find_shortfall(system: System, travel: float) -> Shortfall | None:
 
     All joints share the gap first (least squares); the one that gives most is then let go and all others are held.
     """
+    from scipy.optimize import least_squares  # it takes long to load, and is seldom needed
 
     def residual(q: Array, weights: Array) -> Array:
         rows, _ = system.residual_and_jacobian(q[None, :], np.array([travel]))
