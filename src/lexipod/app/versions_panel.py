@@ -109,7 +109,7 @@ class VersionsPanel(Panel):
         rows: list[QWidget] = [_table("Decided", told.decisions)]
         found = [("○ gone: ", f) for f in told.gone] + [("■ new: " if f.severity == "block" else "▲ new: ", f) for f in told.new]
         if found:
-            label = QLabel("\n".join(f"{sign}{finding.title}" for sign, finding in found[:MOST_ROWS]))
+            label = QLabel("\n".join(f"{sign}{typeset(finding.title)}" for sign, finding in found[:MOST_ROWS]))
             label.setWordWrap(True)
             rows.append(label)
         style = self.session.style
