@@ -120,6 +120,35 @@ class NoCatchTest(unittest.TestCase):
         self.assertIsNone(catch_of(held))
 
 
+class TwoMechanismsTest(unittest.TestCase):
+    """A plate of one mechanism slides to the right; a bar of another one comes up into its way only when that one is drawn."""
+
+    def crossing(self, *, rises=60.0):
+        plate = layered("m1.plate", rectangle(100, 90, 140, 110), z=0.8, role="moving", level=3)
+        block = layered("m1.block", rectangle(100, 90, 110, 110), z=0.75, thickness=0.05, role="spacer", level=2)
+        bar = layered("m2.bar", rectangle(150, 20, 230, 70), z=0.4, role="moving", level=1, mechanism="m2")
+        joints = [
+            Joint("stuck", "fixed", "m1.block", "m1.plate"),
+            Joint("j1", "slide", "m1.block", "card.front", (100.0, 100.0), path_b=Segment((60.0, 100.0), (260.0, 100.0), zero_mm=40.0), turn="fixed"),
+            Joint("j2", "slide", "m2.bar", "card.front", (150.0, 20.0), path_b=Segment((150.0, 20.0), (150.0, 200.0)), turn="fixed"),
+        ]
+        drives = (Drive("m1", "j1", "m1.block", "slide", 0.0, 60.0, 0.0), Drive("m2", "j2", "m2.bar", "slide", 0.0, rises, 0.0))
+        built = replace(assembly([bar, plate, block], joints, drives[0]), drives=drives)
+        found = find_catch_points(Examination(built, CATALOG, Ways(units="mm"), steps=61))
+        return [c for c in found if {c.part, c.other} == {"m1.plate", "m2.bar"}]
+
+    def test_it_is_found_where_the_other_one_is_drawn_and_told_so(self):
+        (catch,) = self.crossing()
+        self.assertTrue(catch.blocks)
+        self.assertTrue(catch.also_at)
+        (name, travel) = catch.also_at[0]
+        drawn = travel if name == "m2" else catch.travel
+        self.assertGreaterEqual(drawn, 20.0 - 1e-6)  # the bar reaches the plate's lower edge after 20 mm
+
+    def test_what_never_comes_near_is_not_told(self):
+        self.assertEqual(self.crossing(rises=15.0), [])
+
+
 class HoldingTest(unittest.TestCase):
     def test_what_lies_between_two_places_counts_half(self):
         both = Holding.by(shapely.union_all([shapely.box(0, 0, 10, 10), shapely.box(50, 0, 60, 10)]))

@@ -25,6 +25,7 @@ ROUGH_MM = 0.1
 """What cut edges stand off each other even where they lie close: so much sag does no harm (our own judgement)."""
 LARGEST_STEP_MM = 1.0
 HALVINGS = 5
+HELD_AT = 5
 SLIDES_MM = 0.01
 HOLDS_MM = 0.5
 """Less of an overlap holds nothing: it is looked at that much before two parts meet, or after they part (our own judgement)."""
@@ -37,7 +38,7 @@ COVERED_BY_MM = 1.0
 class CatchPoint:
     """One border point of ``part`` that crosses the border of ``other``: at which ``travel`` and where on the card, how far both are from
     what holds them (``h_part_mm``, ``h_other_mm``; infinite where nothing does), how far they sag together, the height between, and the
-    thickness that must be passed as well to come on the wrong side (``past_mm``)."""
+    thickness that must be passed as well to come on the wrong side (``past_mm``). ``also_at`` are the travels of other mechanisms."""
 
     part: str
     other: str
@@ -50,6 +51,7 @@ class CatchPoint:
     gap_mm: float
     past_mm: float
     how: str
+    also_at: tuple[tuple[str, float], ...] = ()
 
     @property
     def matters(self) -> bool:
@@ -85,10 +87,67 @@ def _all_pairs(examination: Examination) -> Iterator[CatchPoint]:
                 continue
             if most_sag(examination, lower) + most_sag(examination, upper) <= gap:
                 continue
-            crossed = (_worst(examination, lower, upper, gap), _worst(examination, upper, lower, gap), _first_meeting(examination, lower, upper, gap))
-            found = [c for c in crossed if c is not None]
-            if found:
-                yield max(found, key=lambda c: (c.blocks, c.sag_mm))
+            crossed = [c for scene in _scenes(examination, lower, upper) for c in _crossed(scene, lower, upper, gap)]
+            if crossed:
+                yield max(crossed, key=lambda c: (c.blocks, c.sag_mm))
+
+
+@dataclass(frozen=True, slots=True)
+class _Scene:
+    """One mechanism that moves; another one may be ``held`` at a position of its travel, all others are at rest."""
+
+    examination: Examination
+    moving: str
+    held: tuple[str, int] = ("", 0)
+
+    def poses(self, part: Part) -> Array:
+        """Poses of a part ``(n, 3)`` while the mechanism moves; ``(1, 3)`` for what does not."""
+        poses = self.examination.poses(part.id)
+        if len(poses) == 1 or part.mechanism == self.moving:
+            return poses
+        still = self.held[1] if part.mechanism == self.held[0] else 0
+        return poses[still : still + 1]
+
+    def region(self, part: Part, step: int) -> Any:
+        """The region of a part on the card at a position of the mechanism's travel."""
+        regions = self.examination.regions(part.id)
+        if len(regions) > 1 and part.mechanism != self.moving:
+            return regions[self.held[1] if part.mechanism == self.held[0] else 0]
+        return regions[min(step, len(regions) - 1)]
+
+    def travel(self, step: int) -> float:
+        """The travel at a position."""
+        travel = self.examination.track(self.moving).travel
+        return float(travel[min(step, len(travel) - 1)])
+
+    @property
+    def also_at(self) -> tuple[tuple[str, float], ...]:
+        """Where the other mechanism is held."""
+        name, position = self.held
+        return ((name, float(self.examination.track(name).travel[position])),) if name else ()
+
+
+def _scenes(examination: Examination, lower: Part, upper: Part) -> Iterator[_Scene]:
+    """How two parts are looked at: of two that different mechanisms move, each while the other one is held at some of its positions."""
+    moving = [p for p in (lower, upper) if len(examination.poses(p.id)) > 1]
+    if len({p.mechanism for p in moving}) < 2:
+        mover = moving[0] if moving else lower
+        if examination.assembly.drive_of(mover.mechanism) is not None:
+            yield _Scene(examination, mover.mechanism)
+        return
+    for one, other in (moving, moving[::-1]):
+        poses, box = examination.poses(other.id), examination.swept_box(one.id)
+        for position in np.unique(np.linspace(0, len(poses) - 1, HELD_AT).round().astype(int)).tolist():
+            corners = apply_pose(poses[position], other.outline)
+            if (corners.min(axis=0) <= box[2:]).all() and (corners.max(axis=0) >= box[:2]).all():
+                yield _Scene(examination, one.mechanism, (other.mechanism, position))
+
+
+def _crossed(scene: _Scene, lower: Part, upper: Part, gap: float) -> Iterator[CatchPoint]:
+    """The worst crossing of either part's border points, and the worst first meeting."""
+    for found in (_worst(scene, lower, upper, gap), _worst(scene, upper, lower, gap), _first_meeting(scene, lower, upper, gap)):
+        if found is not None:
+            yield found
 
 
 def _with_film(examination: Examination, part: Part, other: Part) -> Any:
@@ -167,12 +226,13 @@ def _find_moments(inside: NDArray[np.bool_]) -> _Moments:
     return _Moments(step, which, inside[step, which], len(inside))
 
 
-def _worst(examination: Examination, part: Part, other: Part, gap: float) -> CatchPoint | None:
+def _worst(scene: _Scene, part: Part, other: Part, gap: float) -> CatchPoint | None:
     """The border point of ``part`` that sags most where it crosses the border of ``other``."""
+    examination = scene.examination
     most_other = most_sag(examination, other)
     points, reach = border_reach(examination, part)
     near = part_sag(part, reach) + most_other > gap
-    poses = _relative(examination, other, part)
+    poses = relative_pose(scene.poses(other), scene.poses(part))
     if not near.any() or len(poses) < 2 or np.ptp(poses, axis=0).max() < 1e-9:
         return None
     picks = _close_enough(poses, part.middle_and_reach[1])
@@ -199,7 +259,7 @@ def _worst(examination: Examination, part: Part, other: Part, gap: float) -> Cat
     before = _a_little_back(outer, poses[moments.at(1)], part.middle_and_reach[1])
     found = _Crossings(part, other, gap, poses, target, points[which], here, picks[moments.step], before, reach[which], reach_other)
     risky = found.sags(beside[risky]) > gap
-    return _judge(examination, found.only(risky)) if risky.any() else None
+    return _judge(scene, found.only(risky)) if risky.any() else None
 
 
 def _goes_in(other: Part, laid: Array, moments: _Moments) -> NDArray[np.bool_]:
@@ -253,28 +313,28 @@ def _to_next_inside(points: Array, inside: NDArray[np.bool_], which: NDArray[np.
     return np.asarray(np.where(inside, away[which], FAR_MM).min(axis=1))
 
 
-def _judge(examination: Examination, found: _Crossings) -> CatchPoint | None:
+def _judge(scene: _Scene, found: _Crossings) -> CatchPoint | None:
     """The crossing that sags most, once the area that the two parts share a little before has been counted as holding both."""
     part, other, poses = found.part, found.other, found.poses
     before, back = np.unique(found.before, axis=0, return_inverse=True)
-    moved = transform_regions(_with_film(examination, part, other), before)
+    moved = transform_regions(_with_film(scene.examination, part, other), before)
     shared = shapely.distance(shapely.points(_laid_each(found.before, found.points)), shapely.intersection(moved, found.target)[back])
     shared = np.nan_to_num(np.asarray(shared), nan=np.inf)
     sags = found.sags(shared)
     for k in np.argsort(-sags)[:MOST_LOOKED_AT]:
         step, spot = int(found.step[k]), found.where[k]
-        place = _on_card(examination, other, spot, step)
-        if _lies_between(examination, part, other, place, step):
+        place = _on_card(scene, other, spot, step)
+        if _lies_between(scene, part, other, place, step):
             continue
         at_rest = apply_pose(poses[0], found.points[k][None])[0]
         how = _how(other, spot, was_over=bool(shapely.contains_xy(found.target, *at_rest)))
         reaches = min(found.reach_part[k], shared[k]), min(found.reach_other[k], shared[k])
-        return _told(examination, part, other, step, place, reaches, (sags[k], found.gap, other.thickness_mm), how)
+        return _told(scene, part, other, step, place, reaches, (sags[k], found.gap, other.thickness_mm), how)
     return None
 
 
 def _told(
-    examination: Examination,
+    scene: _Scene,
     part: Part,
     other: Part,
     step: int,
@@ -284,18 +344,17 @@ def _told(
     how: str,
 ) -> CatchPoint:
     """A catch point in plain numbers; ``heights`` are sag, gap, and the thickness to be passed."""
-    drive = examination.assembly.drive_of(part.mechanism) or examination.assembly.drive_of(other.mechanism)
-    mechanism = drive.mechanism if drive is not None else part.mechanism
     (x, y), (h_part, h_other), (sag, gap, past) = place, reaches, heights
     where = (round(float(x), 4), round(float(y), 4))
-    travel = _travel_at(examination, part, other, step)
-    return CatchPoint(part.id, other.id, mechanism, travel, where, float(h_part), float(h_other), float(sag), gap, past, how)
+    reach = (float(h_part), float(h_other))
+    return CatchPoint(part.id, other.id, scene.moving, scene.travel(step), where, *reach, float(sag), gap, past, how, scene.also_at)
 
 
-def _first_meeting(examination: Examination, lower: Part, upper: Part, gap: float) -> CatchPoint | None:
+def _first_meeting(scene: _Scene, lower: Part, upper: Part, gap: float) -> CatchPoint | None:
     """Where two parts that lay beside each other come over one another, or part again: there they share nothing, and it may be anywhere
     along their borders. Either may catch on the other, so only the thinner one must be passed."""
-    poses = _relative(examination, lower, upper)
+    examination = scene.examination
+    poses = relative_pose(scene.poses(lower), scene.poses(upper))
     if len(poses) < 2 or not np.isfinite(poses).all():
         return None
     picks = _close_enough(poses, upper.middle_and_reach[1])
@@ -317,50 +376,33 @@ def _first_meeting(examination: Examination, lower: Part, upper: Part, gap: floa
         if sag <= gap or (worst is not None and sag <= worst.sag_mm):
             continue
         position = int(picks[step])
-        place = _on_card(examination, lower, low, position)
-        if _lies_between(examination, lower, upper, place, position):
+        place = _on_card(scene, lower, low, position)
+        if _lies_between(scene, lower, upper, place, position):
             continue
         if shapely.distance(_with_film(examination, lower, upper), transform_regions(_with_film(examination, upper, lower), apart)[0]) <= 0:
             continue  # a film or leader of the one is over the other already
         heights = (sag, gap, min(lower.thickness_mm, upper.thickness_mm))
         how = "lands" if over[step + 1] else "comes back"
         if reach_low[0] > reach_high[0]:
-            worst = _told(examination, lower, upper, position, place, (reach_low[0], reach_high[0]), heights, how)
+            worst = _told(scene, lower, upper, position, place, (reach_low[0], reach_high[0]), heights, how)
         else:
-            worst = _told(examination, upper, lower, position, place, (reach_high[0], reach_low[0]), heights, how)
+            worst = _told(scene, upper, lower, position, place, (reach_high[0], reach_low[0]), heights, how)
     return worst
 
 
-def _relative(examination: Examination, outer: Part, inner: Part) -> Array:
-    """Poses of one part in the frame of the other over the travel; of two that different mechanisms move, the first is at rest."""
-    a, b = examination.poses(outer.id), examination.poses(inner.id)
-    if len(a) > 1 and len(b) > 1 and outer.mechanism != inner.mechanism:
-        a = a[:1]
-    return relative_pose(a, b)
-
-
-def _on_card(examination: Examination, other: Part, spot: Array, step: int) -> Array:
-    poses = examination.poses(other.id)
+def _on_card(scene: _Scene, other: Part, spot: Array, step: int) -> Array:
+    poses = scene.poses(other)
     return apply_pose(poses[min(step, len(poses) - 1)], spot[None])[0]
 
 
-def _travel_at(examination: Examination, part: Part, other: Part, step: int) -> float:
-    for each in (part, other):
-        if len(examination.poses(each.id)) > 1:
-            travel = examination.track(each.mechanism).travel
-            return float(travel[min(step, len(travel) - 1)])
-    return 0.0
-
-
-def _lies_between(examination: Examination, part: Part, other: Part, place: Array, step: int) -> bool:
+def _lies_between(scene: _Scene, part: Part, other: Part, place: Array, step: int) -> bool:
     """Whether a third part lies between the two where they cross, so that neither can come to the other's wrong side."""
     low, high = sorted((part, other), key=lambda p: p.z_mm)
     spot = shapely.Point(place)
-    for third in examination.assembly.parts:
+    for third in scene.examination.assembly.parts:
         if third.id in (part.id, other.id) or third.z_mm < low.top_mm - 1e-6 or third.top_mm > high.z_mm + 1e-6:
             continue
-        regions = examination.regions(third.id)
-        region = regions[min(step, len(regions) - 1)]
+        region = scene.region(third, step)
         if shapely.contains(region, spot) and shapely.distance(spot, region.boundary) >= COVERED_BY_MM:
             return True
     return False
@@ -389,12 +431,14 @@ def check_catching(examination: Examination) -> Iterator[Finding]:
             "lands": f"lands on the {other.name}",
         }[catch.how]
         verb = "catches" if severity == "block" else "may rub"
-        at = length(catch.travel) if _unit(examination, catch.mechanism) == "mm" else f"{catch.travel:.0f}°"
+        at = _amount(examination, catch.mechanism, catch.travel)
         if np.isfinite(catch.sag_mm):
             support = f"There it is {length(catch.h_part_mm)} from what holds it (the {other.name} {length(catch.h_other_mm)})"
             message = f"{support}: paper curls by about {length(catch.sag_mm)} over that, and between them are {length(max(catch.gap_mm, 0.0))}."
         else:
             message = "Nothing holds it there, so it may come back on the wrong side."
+        for name, travel in catch.also_at:
+            message += f" The travel of {name} is then {_amount(examination, name, travel)}."
         yield Finding(
             "catch",
             severity,
@@ -407,12 +451,13 @@ def check_catching(examination: Examination) -> Iterator[Finding]:
             at_most=True,
             travel=catch.travel,
             where=catch.where,
+            also_at=catch.also_at,
         )
 
 
-def _unit(examination: Examination, mechanism: str) -> str:
+def _amount(examination: Examination, mechanism: str, travel: float) -> str:
     drive = examination.assembly.drive_of(mechanism)
-    return drive.unit if drive else "mm"
+    return f"{travel:.0f}°" if drive is not None and drive.unit == "deg" else examination.style.length(travel)
 
 
 __all__ = ["CatchPoint", "check_catching", "find_catch_points"]

@@ -30,6 +30,7 @@ def catches_json(examination: Examination) -> list[dict[str, Any]]:
             "held": [None if math.isinf(h) else round(h, 4) for h in (c.h_part_mm, c.h_other_mm)],
             "sag": None if math.isinf(c.sag_mm) else round(c.sag_mm, 4),
             "gap": round(c.gap_mm, 4),
+            "also_at": {name: round(travel, 4) for name, travel in c.also_at},
             "how": c.how,
         }
         for c in find_catch_points(examination)
