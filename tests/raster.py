@@ -138,11 +138,11 @@ def unpose(outer, inner):
 
 
 class CatchJudge:
-    """Judges one ordered pair: the border cells of ``part`` against ``other``, both as cells in the part's frame."""
+    """Judges one ordered pair: the border cells of ``part`` against ``other``, each as cells in its own frame."""
 
     def __init__(self, examination, part, other, cell=CELL_MM, covered_mm=COVERED_MM):
         self.examination, self.part, self.other, self.cell, self.covered_mm = examination, part, other, cell, covered_mm
-        self.held = examination.__dict__.setdefault("held cells", {})
+        self.held = examination.once("cells of the second opinion", dict)
         self.gap = max(self._height(), ROUGH_MM)
         self._piles = None
 
@@ -307,7 +307,6 @@ class _Cells:
     def __init__(self, part, cell):
         self.grid = Grid(part.outline.min(axis=0) - 5 * cell, part.outline.max(axis=0) + 5 * cell, cell)
         self.picture = self.grid.fill(part.outline, part.holes)
-
         self.surely = np.where(binary_erosion(self.picture), 1, np.where(binary_dilation(self.picture), -1, 0)).astype(np.int8)
 
     def holds(self, points):

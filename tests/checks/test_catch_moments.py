@@ -8,12 +8,12 @@ import shapely
 
 from lexipod.assembly import Drive, Joint, Segment
 from lexipod.checks import Examination, find_catch_points, run_checks
-from lexipod.checks.catching import CatchPoint, _find_moments, _Moments
+from lexipod.checks.catching import HELD_AT, CatchPoint, _find_moments, _Moments, _Scene, _scenes
 from lexipod.checks.gluing_cures import MOVES_MM, RADII_MM, find_attempts
 from lexipod.checks.holding import Holding, border_reach, holding_of, most_sag, part_sag
-from lexipod.design import Ways
+from lexipod.design import Card, Ways
 from lexipod.geometry.shapes import circle, pill, rectangle
-from lexipod.recipes.change import change_design
+from lexipod.recipes.change import add_mechanism, change_design
 from tests.zoo import CATALOG, assembly, card_with, moved, part
 
 
@@ -106,6 +106,13 @@ class NoCatchTest(unittest.TestCase):
         self.assertTrue(bare.blocks)
         self.assertTrue(led is None or not led.matters, led)
 
+    def test_a_film_that_lies_over_it_elsewhere_holds_as_far_as_it_is(self):
+        # The plate lands with its end after 10 mm; the film of the bar reaches to x = 125, 25 mm behind that end.
+        film = layered("m1.film", rectangle(90, 90, 125, 110), z=0.7, thickness=0.1, level=2, role="decoration")
+        for steps in (25, 181):
+            catch = catch_of(plate_over(BAR, rectangle(100, 90, 140, 110), film, gap=0.2, steps=steps))
+            self.assertAlmostEqual(catch.sag_mm, 25.0**2 / 1000.0, delta=0.03, msg=str(steps))
+
     def test_a_sheet_between_keeps_them_apart(self):
         bare = plate_over(BAR, rectangle(100, 90, 140, 110), gap=0.5)
         between = layered("card.sheet", rectangle(50, 50, 300, 150), z=0.8, thickness=0.1, level=2, role="cover", mechanism="card")
@@ -147,6 +154,43 @@ class TwoMechanismsTest(unittest.TestCase):
 
     def test_what_never_comes_near_is_not_told(self):
         self.assertEqual(self.crossing(rises=15.0), [])
+
+
+class SceneTest(unittest.TestCase):
+    """One mechanism moves, another one is held somewhere, the rest is at rest."""
+
+    def setUp(self):
+        design = add_mechanism(card_with("strip-slider", Card(size="iso.a5")), "spinner", CATALOG)
+        self.built, self.examination = moved(design, 31)
+        self.strip = self.built.by_id["m1.strip"]
+        self.hand = next(p for p in self.built.parts if p.mechanism == "m2" and p.id in self.built.moving)
+
+    def test_what_moves_has_all_its_poses_and_the_rest_one(self):
+        scene = _Scene(self.examination, "m1", ("m2", 7))
+        self.assertTrue(np.array_equal(scene.poses(self.strip), self.examination.poses("m1.strip")))
+        self.assertTrue(np.array_equal(scene.poses(self.hand), self.examination.poses(self.hand.id)[7:8]))
+        self.assertTrue(np.array_equal(_Scene(self.examination, "m1").poses(self.hand), self.examination.poses(self.hand.id)[:1]))
+
+    def test_regions_lie_where_the_poses_are(self):
+        scene = _Scene(self.examination, "m1", ("m2", 7))
+        for step in (0, 12, 30):
+            self.assertIs(scene.region(self.strip, step), self.examination.regions("m1.strip")[step])
+            self.assertIs(scene.region(self.hand, step), self.examination.regions(self.hand.id)[7])
+            self.assertIs(scene.region(self.built.by_id["card.front"], step), self.examination.regions("card.front")[0])
+
+    def test_travels_are_told_of_both(self):
+        scene = _Scene(self.examination, "m1", ("m2", 7))
+        self.assertEqual(scene.travel(30), self.examination.track("m1").travel[30])
+        self.assertEqual(scene.also_at, (("m2", float(self.examination.track("m2").travel[7])),))
+        self.assertEqual(_Scene(self.examination, "m1").also_at, ())
+
+    def test_two_of_one_mechanism_have_one_scene_and_of_two_each_is_held(self):
+        front = self.built.by_id["card.front"]
+        self.assertEqual([s.moving for s in _scenes(self.examination, front, self.strip)], ["m1"])
+        scenes = list(_scenes(self.examination, self.strip, self.hand))
+        self.assertLessEqual({s.moving for s in scenes}, {"m1", "m2"})
+        self.assertTrue(all(s.held[0] not in ("", s.moving) for s in scenes))
+        self.assertLessEqual(len(scenes), 2 * HELD_AT)
 
 
 class HoldingTest(unittest.TestCase):

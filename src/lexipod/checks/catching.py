@@ -105,15 +105,17 @@ class _Scene:
         poses = self.examination.poses(part.id)
         if len(poses) == 1 or part.mechanism == self.moving:
             return poses
-        still = self.held[1] if part.mechanism == self.held[0] else 0
+        still = self._position(part, 0)
         return poses[still : still + 1]
 
     def region(self, part: Part, step: int) -> Any:
         """The region of a part on the card at a position of the mechanism's travel."""
         regions = self.examination.regions(part.id)
-        if len(regions) > 1 and part.mechanism != self.moving:
-            return regions[self.held[1] if part.mechanism == self.held[0] else 0]
-        return regions[min(step, len(regions) - 1)]
+        return regions[min(self._position(part, step), len(regions) - 1)]
+
+    def _position(self, part: Part, step: int) -> int:
+        """Where on its own travel a part is while the mechanism is at ``step``."""
+        return step if part.mechanism == self.moving else self.held[1] if part.mechanism == self.held[0] else 0
 
     def travel(self, step: int) -> float:
         """The travel at a position."""
@@ -370,8 +372,11 @@ def _first_meeting(scene: _Scene, lower: Part, upper: Part, gap: float) -> Catch
             middle = (apart + meeting) / 2
             apart, meeting = (apart, middle) if shapely.intersects(lower.region, transform_regions(upper.region, middle)[0]) else (middle, meeting)
         low, high = shapely.get_coordinates(shapely.shortest_line(lower.region, transform_regions(upper.region, apart)[0]))
-        reach_low = holding_of(examination, lower).reach(low[None])
-        reach_high = holding_of(examination, upper).reach(apply_pose(invert_pose(apart), high[None]))
+        # A film or leader of the one may lie over the other already: it holds both as far as it is from there.
+        led = shapely.intersection(_with_film(examination, lower, upper), transform_regions(_with_film(examination, upper, lower), apart)[0])
+        away = np.inf if led.is_empty else float(shapely.distance(led, shapely.Point(low)))
+        reach_low = np.minimum(away, holding_of(examination, lower).reach(low[None]))
+        reach_high = np.minimum(away, holding_of(examination, upper).reach(apply_pose(invert_pose(apart), high[None])))
         sag = float((part_sag(lower, reach_low) + part_sag(upper, reach_high))[0])
         if sag <= gap or (worst is not None and sag <= worst.sag_mm):
             continue
@@ -379,8 +384,6 @@ def _first_meeting(scene: _Scene, lower: Part, upper: Part, gap: float) -> Catch
         place = _on_card(scene, lower, low, position)
         if _lies_between(scene, lower, upper, place, position):
             continue
-        if shapely.distance(_with_film(examination, lower, upper), transform_regions(_with_film(examination, upper, lower), apart)[0]) <= 0:
-            continue  # a film or leader of the one is over the other already
         heights = (sag, gap, min(lower.thickness_mm, upper.thickness_mm))
         how = "lands" if over[step + 1] else "comes back"
         if reach_low[0] > reach_high[0]:

@@ -9,7 +9,7 @@ import numpy as np
 import shapely
 from numpy.typing import ArrayLike
 
-from lexipod.geometry.shapes import rounded_rectangle
+from lexipod.geometry.shapes import region_from, rounded_rectangle
 
 EXITS = ("right", "left", "up", "down")
 
@@ -45,7 +45,7 @@ class Lay:
         """A region in the card's frame from an outline in (u, v)."""
         u, v = np.asarray(outline, dtype=float).T
         x, y = {"right": (u, v), "left": (self.width - u, v), "up": (v, u), "down": (v, self.height - u)}[self.exit]
-        return shapely.polygons(np.column_stack([x, y]))
+        return region_from(np.column_stack([x, y]))
 
     def notch(self, middle: float, depth_mm: float, half_mm: float) -> Any:
         """A round finger notch in the edge of exit, in the card's frame; it reaches past the edge, so that nothing is left there."""
