@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import numpy as np
-
 from lexipod.assembly import Assembly
 from lexipod.catalog import Catalog
 from lexipod.checks import Examination, Finding, RibbonRow, fold_rows, ribbon_rows, run_checks, verdict_of
@@ -166,9 +164,7 @@ def _all_rows(examination: Examination) -> dict[tuple[str, str], RibbonRow]:
 
 
 def _worst(row: RibbonRow | None) -> float | None:
-    if row is None or not np.isfinite(row.values).any():
-        return None
-    return float(np.nanmax(row.values) if row.kind in ("play", "push") else np.nanmin(row.values))
+    return None if row is None else row.least
 
 
 def _trouble(row: RibbonRow | None) -> bool:

@@ -13,7 +13,7 @@ from lexipod.assembly import Drive, Joint, Segment
 from lexipod.geometry.frames import apply_pose, relative_pose, transform_regions
 from lexipod.geometry.shapes import circle, rectangle, region_from
 from lexipod.motion import find_meeting_pairs, solve_track
-from lexipod.motion.clearance import Clearance, Whereabouts, as_stop, find_jointed_pairs, overlap_depth, share_a_level, stay_apart
+from lexipod.motion.clearance import Clearance, Whereabouts, as_stop, boxes_stay_apart, find_jointed_pairs, overlap_depth, share_a_level
 from lexipod.motion.cross import measure_crossings
 from lexipod.motion.gravity import gravity_in_card, pull_along, starting_slope_deg
 from tests.zoo import assembly, part
@@ -45,7 +45,7 @@ class BoundTest(unittest.TestCase):
         track = solve_track(built, built.drives[0], built.drives[0].coordinates(61))
         arm, post = built.by_id["arm"], built.by_id["post"]
         poses = relative_pose(np.tile(post.home, (61, 1)), track.poses["arm"])
-        if stay_apart(arm, post, poses, by_mm=by_mm):
+        if boxes_stay_apart(arm, post, poses, by_mm=by_mm):
             gaps = shapely.distance(transform_regions(arm.region, poses), post.region)
             self.assertGreater(gaps.min(), by_mm - 1e-9)
 

@@ -104,11 +104,10 @@ class CardPicture:
         for layer in layers:
             pose = poses.get(layer.part)
             pose = np.asarray(self.desk.assembly.by_id[layer.part].home) if pose is None else pose
-            if np.isfinite(pose).all():
-                painter.setTransform(pose_transform(pose) * base)
-                paint_items(painter, layer.behind if behind else layer.front)
-                if layer.words and not behind:
-                    paint_words(painter, layer.words, turn_rad=float(self.desk.assembly.by_id[layer.part].home[2]))
+            painter.setTransform(pose_transform(pose) * base)
+            paint_items(painter, layer.behind if behind else layer.front)
+            if layer.words and not behind:
+                paint_words(painter, layer.words, turn_rad=float(self.desk.assembly.by_id[layer.part].home[2]))
         if not behind:
             self._mend_rings(painter, layers, poses, base)
         painter.restore()

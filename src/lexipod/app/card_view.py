@@ -108,13 +108,13 @@ class CardView(QWidget):
         for track in self.desk.tracks.values() if self.view.station != "card" else ():
             for part, poses in track.poses.items():
                 reach = apply_pose(poses[[0, -1]], assembly.by_id[part].outline).reshape(-1, 2)
-                low, high = np.minimum(low, np.nanmin(reach, axis=0)), np.maximum(high, np.nanmax(reach, axis=0))
+                low, high = np.minimum(low, reach.min(axis=0)), np.maximum(high, reach.max(axis=0))
         for mechanism, folds in self.desk.fold_tracks.items() if self.shows_folds else ():
             states = [s.at for s in folds.folding.states if self.view.station != "card" or s.posted]
             for frames in [folds.frames_at(at) for at in (*states, self.view.travel.get(mechanism, folds.folding.drive.rest))]:
-                for panel in folds.folding.panels:
+                for panel in folds.folding.panels if frames else ():
                     corners = apply_frame(frames[panel.id], panel.corners)[:, :2]
-                    low, high = np.fmin(low, np.nanmin(corners, axis=0)), np.fmax(high, np.nanmax(corners, axis=0))
+                    low, high = np.minimum(low, corners.min(axis=0)), np.maximum(high, corners.max(axis=0))
         if self.view.station == "card" and card.envelope_mm is not None:
             spare = np.abs(self.picture.envelope_size() - high) / 2 + 1
             low, high = low - spare, high + spare
@@ -196,7 +196,7 @@ class CardView(QWidget):
             return None
         part = self.desk.assembly.by_id.get(f"{handle.mechanism}.item-{handle.parameter.split('.')[1]}")
         pose = None if part is None else self.desk.poses_at(self.view.travel).get(part.id)
-        return None if part is None or pose is None or not np.isfinite(pose).all() else (part, pose)
+        return None if part is None or pose is None else (part, pose)
 
     def _turned(self, handle: Handle) -> Handle:
         """The handle of an item with its two ways turned as far as the part that carries it has turned."""
@@ -267,7 +267,7 @@ class CardView(QWidget):
             self.desk.use(assembly.by_id[part].mechanism)
 
     def _track_of(self, part: str):  # type: ignore[no-untyped-def]
-        return next((t for t in self.desk.tracks.values() if part in t.poses), None)
+        return next((t for t in self.desk.tracks.values() if part in t.poses and t.reached.any()), None)
 
     def _begin(self, drag: Drag) -> None:
         next(drag)
@@ -516,7 +516,7 @@ class CardView(QWidget):
         for track in self.desk.tracks.values():
             end = {part: poses[-1] for part, poses in track.poses.items()}
             for part, pose in end.items():
-                if self.desk.assembly.by_id[part].role == "decoration" and np.isfinite(pose).all():
+                if self.desk.assembly.by_id[part].role == "decoration":
                     painter.setTransform(pose_transform(pose) * base)
                     painter.setPen(pen)
                     painter.drawPath(make_path((self.desk.assembly.by_id[part].outline,)))
@@ -529,8 +529,6 @@ class CardView(QWidget):
             return
         pose = poses.get(overlay.part)
         pose = np.asarray(assembly.by_id[overlay.part].home) if pose is None else pose
-        if not np.isfinite(pose).all():
-            return
         caution, accent, veil = QColor(self.theme.alarm), QColor(self.theme.accent), QColor(self.theme.sheet)
         veil.setAlpha(150)
         for polygons, is_free in ((overlay.taken, False), (overlay.free, True)):

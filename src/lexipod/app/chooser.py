@@ -188,9 +188,8 @@ class SampleView(QWidget):
                 pose = np.asarray(assembly.by_id[layer.part].home)
             else:
                 pose = np.array([np.interp(travel, track.travel[order], poses[order, k]) for k in range(3)])
-            if np.isfinite(pose).all():
-                painter.setTransform(pose_transform(pose) * base)
-                paint_items(painter, layer.front)
+            painter.setTransform(pose_transform(pose) * base)
+            paint_items(painter, layer.front)
         painter.restore()
 
 

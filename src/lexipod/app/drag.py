@@ -13,7 +13,7 @@ from lexipod.assembly import Handle
 from lexipod.design import Design, number_of
 from lexipod.errors import LexipodError
 from lexipod.geometry.frames import Array, apply_pose
-from lexipod.motion import FoldTrack, Track
+from lexipod.motion import Track
 from lexipod.recipes import Parameter
 from lexipod.recipes.change import change_design
 from lexipod.recipes.registry import find_recipe
@@ -112,15 +112,16 @@ def _turned_deg(about: tuple[float, float], press: Pointer, pointer: Pointer, be
 
 
 def drag_part(track: Track, part: str, travel: float, press: Pointer, move: Callable[[float], None]) -> Drag:
-    """Moves a mechanism by a point of one of its parts: the travel at which that point is nearest to the pointer."""
-    poses = track.poses[part]
-    k = int(np.argmin(np.abs(track.travel - travel)))
+    """Moves a mechanism by a point of one of its parts: the travel at which that point is nearest to the pointer, among those that are
+    reached (some must be)."""
+    poses, known = track.poses[part][track.reached], track.travel[track.reached]
+    k = int(np.argmin(np.abs(known - travel)))
     inside = _inverse(poses[k], press)
     way = apply_pose(poses, inside[None, :])[:, 0]
-    shift = np.array([press.x, press.y]) - _at(track, way, travel)
+    shift = np.array([press.x, press.y]) - _at(known, way, travel)
     start = travel
     while (pointer := (yield)) is not None:
-        move(nearest_travel(track, way, np.array([pointer.x, pointer.y]) - shift))
+        move(nearest_travel(known, way, np.array([pointer.x, pointer.y]) - shift))
     move(start)
 
 
@@ -130,21 +131,24 @@ def _inverse(pose: Array, pointer: Pointer) -> Array:
     return np.array([cos * dx + sin * dy, -sin * dx + cos * dy])
 
 
-def _at(track: Track, way: Array, travel: float) -> Array:
-    return np.array([np.interp(travel, track.travel, way[:, axis]) for axis in (0, 1)])
+def _at(travels: Array, way: Array, travel: float) -> Array:
+    order = np.argsort(travels)
+    return np.array([np.interp(travel, travels[order], way[order, axis]) for axis in (0, 1)])
 
 
-def nearest_travel(track: Track | FoldTrack, way: Array, point: Array, *, near: float | None = None) -> float:
-    """The travel at which a path ``(n, 2)`` over the track comes nearest to a point, between the positions too.
+def nearest_travel(travels: Array, way: Array, point: Array, *, near: float | None = None) -> float:
+    """The travel at which a path ``(n, 2)`` at ``travels`` ``(n,)`` comes nearest to a point, between the positions too.
 
     Where the path crosses itself or comes back, the place next to the travel ``near`` is taken.
     """
+    if len(travels) == 1:
+        return float(travels[0])
     start, step = way[:-1], np.diff(way, axis=0)
     square = np.maximum(np.sum(step**2, axis=1), 1e-12)
     share = np.clip(np.sum((point - start) * step, axis=1) / square, 0.0, 1.0)
     gap = np.linalg.norm(start + share[:, None] * step - point, axis=1)
     if near is not None:
-        span = max(float(np.ptp(track.travel)), 1e-9)
-        gap = gap + np.abs(track.travel[:-1] - near) / span * float(np.ptp(way, axis=0).max()) * 0.3
+        span = max(float(np.ptp(travels)), 1e-9)
+        gap = gap + np.abs(travels[:-1] - near) / span * float(np.ptp(way, axis=0).max()) * 0.3
     k = int(np.argmin(gap))
-    return float(track.travel[k] + share[k] * (track.travel[k + 1] - track.travel[k]))
+    return float(travels[k] + share[k] * (travels[k + 1] - travels[k]))

@@ -111,8 +111,8 @@ class FoldView(QWidget):
 
     def _track_of(self, piece: str) -> FoldTrack | None:
         """The travel that moves a piece: that of the current mechanism where several do."""
-        tracks = [t for t in self.desk.fold_tracks.values() if piece in t.frames]
-        moving = [t for t in tracks if np.ptp(np.nan_to_num(t.frames[piece]), axis=0).max() > 1e-6]
+        tracks = [t for t in self.desk.fold_tracks.values() if piece in t.frames and t.reached.any()]
+        moving = [t for t in tracks if np.ptp(t.frames[piece][t.reached], axis=0).max() > 1e-6]
         return next((t for t in moving if t.folding.mechanism == self.desk.current), moving[0] if moving else None)
 
     # ---- hands --------------------------------------------------------------------------------------------------------
@@ -181,7 +181,7 @@ class FoldView(QWidget):
         mechanism, start = track.folding.mechanism, self.view.travel.get(track.folding.mechanism, track.folding.drive.rest)
         held = self._point_on(track.frames_at(start)[piece], press)
         way = self.camera.project(apply_frame(track.frames[piece][track.reached], np.array([[*held, 0.0]])))[:, 0]
-        known = FoldTrack(track.folding, track.travel[track.reached], {}, track.reached[track.reached], {})
+        known = track.travel[track.reached]
         while (point := (yield)) is not None:
             seen = np.array([(point.x() - self.origin.x()) / self.scale, (self.origin.y() - point.y()) / self.scale])
             self.view.set_travel(mechanism, nearest_travel(known, way, seen, near=self.view.travel.get(mechanism, start)))

@@ -304,7 +304,7 @@ def _contains(target: Any, points: Array) -> NDArray[np.bool_]:
 def _close_enough(poses: Array, reach_mm: float) -> NDArray[np.int64]:
     """Positions, the first and the last among them, between which nothing goes further than a millimetre where that can be had."""
     way = np.linalg.norm(np.diff(poses[:, :2], axis=0), axis=1) + reach_mm * np.abs(np.diff(poses[:, 2]))
-    stride = max(1, int(LARGEST_STEP_MM / max(float(np.nanmax(way)), 1e-9)))
+    stride = max(1, int(LARGEST_STEP_MM / max(float(way.max()), 1e-9)))
     return np.unique(np.r_[0 : len(poses) : stride, len(poses) - 1])
 
 
@@ -357,7 +357,7 @@ def _first_meeting(scene: _Scene, lower: Part, upper: Part, gap: float) -> Catch
     along their borders. Either may catch on the other, so only the thinner one must be passed."""
     examination = scene.examination
     poses = relative_pose(scene.poses(lower), scene.poses(upper))
-    if len(poses) < 2 or not np.isfinite(poses).all():
+    if len(poses) < 2:
         return None
     picks = _close_enough(poses, upper.middle_and_reach[1])
     poses = poses[picks]

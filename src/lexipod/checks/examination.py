@@ -141,14 +141,12 @@ class Examination:
     def poses(self, part_id: str) -> Array:
         """Poses ``(n, 3)`` of a part over its own mechanism's travel; ``(1, 3)`` for one that never moves.
 
-        Where a position cannot be reached the part stays where it was last: that the travel ends there is told on its own.
+        Where a position cannot be reached the part stays where the way to it ends: that the travel ends there is told on its own.
         """
         part = self.assembly.by_id[part_id]
         if part_id not in self.assembly.moving or self.assembly.drive_of(part.mechanism) is None:
             return np.array([part.home])
-        track = self.track(part.mechanism)
-        poses = track.poses_of(part_id, part.home)
-        return poses if track.reached.all() else _held(poses, track.reached, np.asarray(part.home))
+        return self.track(part.mechanism).poses_of(part_id, part.home)
 
     def regions(self, part_id: str) -> NDArray[np.object_]:
         """The part's region in the card's frame over its own travel, ``(n,)`` or ``(1,)``."""
@@ -209,15 +207,6 @@ class Examination:
         """Whether one sees through the part."""
         stock = self.catalog.stocks.get(part.stock)
         return stock is not None and stock.clear
-
-
-def _held(poses: Array, reached: Array, home: Array) -> Array:
-    """Poses in which every position that was not reached has the nearest one that was; home where none was."""
-    known = np.flatnonzero(reached)
-    if not len(known):
-        return np.tile(home, (len(poses), 1))
-    nearest = known[np.argmin(np.abs(np.arange(len(poses))[:, None] - known), axis=1)]
-    return poses[nearest]
 
 
 def _box_of(regions: NDArray[np.object_]) -> Array | None:

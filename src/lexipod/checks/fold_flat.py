@@ -69,7 +69,7 @@ def check_on_the_way(examination: Examination) -> Iterator[Finding]:
             if panel.base or panel.stands_out:
                 continue
             where = apply_frame(track.frames[panel.id], panel.corners)[..., along]
-            past = np.nan_to_num(np.maximum(-where.min(axis=1), where.max(axis=1) - long), nan=0.0)
+            past = np.maximum(-where.min(axis=1), where.max(axis=1) - long)
             worst = int(np.argmax(past))
             if past[worst] <= 0.5 or past[0] > EDGE_MM:
                 continue

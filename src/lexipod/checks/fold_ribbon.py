@@ -20,7 +20,7 @@ def fold_rows(examination: Examination, mechanism: str) -> tuple[RibbonRow, ...]
     track = examination.fold_track(mechanism)
     folding, travel = track.folding, track.travel
     rows = [
-        RibbonRow(name, "reading", tuple(r.panel for r in folding.readings if r.name == name), travel, np.nan_to_num(values), 0.0, "mm", "travel")
+        RibbonRow(name, "reading", tuple(r.panel for r in folding.readings if r.name == name), travel, values, 0.0, "mm", "travel")
         for name, values in track.readings.items()
     ]
     height = rising_heights(track)
@@ -53,11 +53,12 @@ def rising_heights(track: FoldTrack) -> Array:
         return np.zeros(len(track.travel))
     tops = np.stack([apply_frame(track.frames[p.id], p.corners)[..., 2].max(axis=1) for p in mine])
     ground = np.asarray(folding.ground_pose)[2, 3]
-    return np.nan_to_num(np.maximum(tops.max(axis=0) - ground, 0.0))
+    heights: Array = np.maximum(tops.max(axis=0) - ground, 0.0)
+    return heights
 
 
 def _near(gaps: Array) -> Array:
-    return np.clip(np.nan_to_num(gaps, nan=FAR_MM), -FAR_MM, FAR_MM)
+    return np.clip(gaps, -FAR_MM, FAR_MM)
 
 
 def fold_events(examination: Examination, mechanism: str) -> tuple[RibbonEvent, ...]:

@@ -93,11 +93,9 @@ def pierced_depth(a: Panel, b: Panel, frames_a: Array, frames_b: Array, folding:
     Crossings within a millimetre of a crease that joins the two are its own business.
     """
     depth = np.zeros(len(frames_a))
-    good = np.isfinite(frames_a).all(axis=(1, 2)) & np.isfinite(frames_b).all(axis=(1, 2))
     (middle_a, reach_a), (middle_b, reach_b) = a.ball, b.ball
     way = apply_frame(frames_a, middle_a[None])[:, 0] - apply_frame(frames_b, middle_b[None])[:, 0]
-    with np.errstate(invalid="ignore"):
-        good &= np.linalg.norm(way, axis=1) < reach_a + reach_b
+    good = np.linalg.norm(way, axis=1) < reach_a + reach_b
     if not good.any():
         return depth
     at = np.flatnonzero(good)
@@ -144,7 +142,7 @@ def check_keeps_off(examination: Examination) -> Iterator[Finding]:
         a, b = (track.folding.by_id[p] for p in (need.a, need.b))
         gaps = space_gaps(a, b, track.frames[need.a], track.frames[need.b])
         low, high = sorted((need.since, need.until))
-        gaps = np.where((track.travel >= low - 1e-9) & (track.travel <= high + 1e-9) & np.isfinite(gaps), gaps, np.inf)
+        gaps = np.where((track.travel >= low - 1e-9) & (track.travel <= high + 1e-9), gaps, np.inf)
         worst = int(np.argmin(gaps))
         if gaps[worst] >= need.gap_mm - 1e-6:
             continue
@@ -171,7 +169,7 @@ def space_gaps(a: Panel, b: Panel, frames_a: Array, frames_b: Array) -> Array:
     gaps = np.full(len(frames_a), np.inf)
     for moved, fixed, frames, base in ((a, b, frames_a, frames_b), (b, a, frames_b, frames_a)):
         seen = apply_frame(compose_frames(invert_frame(base), frames), moved.corners)
-        flat = shapely.distance(fixed.region, shapely.points(np.nan_to_num(seen[..., :2])))
+        flat = shapely.distance(fixed.region, shapely.points(seen[..., :2]))
         gaps = np.minimum(gaps, np.hypot(flat, seen[..., 2]).min(axis=1))
     return gaps
 
@@ -213,7 +211,7 @@ def spin_gaps(examination: Examination, need: SpinsFree) -> tuple[Array, Array]:
     for other_id in need.within:
         other = track.folding.by_id[other_id]
         seen = apply_frame(invert_frame(picked.frames[other_id]), centre[:, None])[:, 0]
-        flat = shapely.distance(other.region, shapely.points(np.nan_to_num(seen[:, :2])))
+        flat = shapely.distance(other.region, shapely.points(seen[:, :2]))
         gaps = np.minimum(gaps, np.hypot(flat, seen[:, 2]) - radius)
     return np.where(picked.reached, gaps, np.inf), picked.travel
 

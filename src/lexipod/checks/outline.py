@@ -34,7 +34,7 @@ def check_outline(examination: Examination) -> Iterator[Finding]:
         poses = examination.poses(part.id)
         corners = apply_pose(poses if part.mechanism in endless else poses[:1], part.outline)
         past = np.max(np.concatenate([-corners, corners - (card.width_mm, card.height_mm)], axis=2), axis=2)
-        worst = np.unravel_index(int(np.nanargmax(past)), past.shape)
+        worst = np.unravel_index(int(np.argmax(past)), past.shape)
         over, tip = float(past[worst]), corners[worst]
         if over <= 1e-6:
             continue
@@ -79,7 +79,7 @@ def _boxes(examination: Examination) -> list[tuple[Array, Array, float, float]]:
         for panel in folding.panels:
             corners = apply_frame(track.frames[panel.id][0], panel.corners)[:, :2]
             low, high = examination.stack_heights(folding)[panel.id]
-            if np.isfinite(corners).all():
+            if track.reached[0]:
                 boxes.append((corners.min(axis=0), corners.max(axis=0), base + low, base + high))
     if examination.closing is not None:
         boxes += [(np.array(low), np.array(high), bottom, top) for low, high, bottom, top in examination.closing.boxes]

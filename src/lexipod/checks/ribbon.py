@@ -86,9 +86,9 @@ def ribbon_rows(examination: Examination, mechanism: str) -> tuple[RibbonRow, ..
             rows.append(RibbonRow(f"{assembly.part_name(need.part)} guided", "guide", (need.part, *need.guides), travel, inside, needed, "mm", "jam"))
         elif isinstance(need, Steady):
             wag, _ = play_of(examination, need)
-            rows.append(RibbonRow(f"{need.what} wags", "play", (need.part,), travel, np.nan_to_num(wag), need.most_mm, "mm", "wobble"))
+            rows.append(RibbonRow(f"{need.what} wags", "play", (need.part,), travel, wag, need.most_mm, "mm", "wobble"))
         elif isinstance(need, Driven):
-            angles = np.nan_to_num(pressure_angles(examination, need), nan=90.0)
+            angles = pressure_angles(examination, need)
             rows.append(RibbonRow(f"push on {need.what}", "push", (assembly.find_joint(need.joint).a,), travel, angles, need.most_deg, "deg", "push"))
         elif isinstance(need, Shown):
             share = seen_share(examination, need)

@@ -69,7 +69,7 @@ def friction_of(assembly: Assembly, catalog: Catalog, ways: Ways, part: Part) ->
 
 
 def effort_profile(examination: Examination, mechanism: str) -> Array:
-    """Force at the grip in N over the travel, ``(n,)``, roughly; NaN where it is not reached."""
+    """Force at the grip in N over the travel, ``(n,)``, roughly; 0 where it is not reached."""
     return examination.once(("effort", mechanism), lambda: _effort(examination, mechanism))
 
 
@@ -95,7 +95,7 @@ def _effort(examination: Examination, mechanism: str) -> Array:
         lost += ways.push_force * mu / ways.friction * np.hypot(np.linalg.norm(way, axis=1), spread * turn)
     if drive.unit == "deg":
         lost = lost / grip_radius_per_degree(examination, drive)
-    return np.where(track.reached, np.abs(lost), np.nan)
+    return np.where(track.reached, np.abs(lost), 0.0)
 
 
 def grip_radius_per_degree(examination: Examination, drive: Drive) -> float:
@@ -112,9 +112,7 @@ def check_effort(examination: Examination) -> Iterator[Finding]:
         if drive.by != "hand":
             continue
         effort = effort_profile(examination, drive.mechanism)
-        if not np.isfinite(effort).any():
-            continue
-        k = int(np.nanargmax(effort))
+        k = int(np.argmax(effort))
         measured = float(effort[k])
         if measured <= MOST_EFFORT_N + 1e-6:
             continue

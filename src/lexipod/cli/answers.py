@@ -313,11 +313,11 @@ def motion_csv(examination: Examination, mechanism: str) -> str:
         return _fold_motion_csv(examination, mechanism)
     track = examination.track(mechanism)
     lines = ["travel,part,x_mm,y_mm,turn_deg"]
-    for k, s in enumerate(track.travel):
-        for part in examination.assembly.moving:
-            if part in track.poses:
-                x, y, turn = track.poses[part][k]
-                lines.append(f"{s:.6f},{part},{x:.6f},{y:.6f},{np.degrees(turn):.6f}")
+    moved = [part for part in examination.assembly.moving if part in track.poses]
+    for k in np.flatnonzero(track.reached).tolist():
+        for part in moved:
+            x, y, turn = track.poses[part][k]
+            lines.append(f"{track.travel[k]:.6f},{part},{x:.6f},{y:.6f},{np.degrees(turn):.6f}")
     return "\n".join(lines) + "\n"
 
 

@@ -50,8 +50,8 @@ def find_fold_bars(
     """What the same cut meets of panels that lie flat: where they are by ``frames`` ``(3, 4)``, in their ``heights``."""
     bars: list[EdgeBar] = []
     for panel in folding.panels:
-        frame = frames[panel.id]
-        if not np.isfinite(frame).all() or panel.id not in heights:
+        frame = frames.get(panel.id)
+        if frame is None or panel.id not in heights:
             continue
         region = shapely.transform(panel.region, lambda xy, frame=frame: xy @ frame[:2, :2].T + frame[:2, 3])
         low, high = heights[panel.id]

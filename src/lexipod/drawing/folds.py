@@ -215,17 +215,15 @@ def _facets(scene: Scene) -> tuple[list[Facet], dict[str, tuple[str, str]]]:
     for folding in scene.assembly.foldings:
         for panel in folding.panels:
             frame = scene.frames.get(panel.id)
-            if frame is None or not np.isfinite(frame).all() or panel.id in faces:
+            if frame is None or panel.id in faces:
                 continue
             facets.append(Facet(panel.id, tuple(lighter_ring(r, scene.detail_mm) for r in _rings(panel, scene)), frame))
             faces[panel.id] = panel.faces
     for part in scene.assembly.parts:
         if part.id in faces or part.id in ("card.front", "card.back"):
             continue
-        carried = _carried(scene, part)
-        if carried is not None:
-            facets.append(Facet(part.id, tuple(lighter_ring(r, scene.detail_mm) for r in (part.outline, *part.holes)), carried))
-            faces[part.id] = (part.face, part.face)
+        facets.append(Facet(part.id, tuple(lighter_ring(r, scene.detail_mm) for r in (part.outline, *part.holes)), _carried(scene, part)))
+        faces[part.id] = (part.face, part.face)
     return facets, faces
 
 
@@ -251,12 +249,10 @@ def _page_shut(folding: Folding, page: str) -> Array:
     return folding.ground_pose
 
 
-def _carried(scene: Scene, part: Part) -> Array | None:
+def _carried(scene: Scene, part: Part) -> Array:
     """The frame of a flat part at its pose, taken along by the page that carries it."""
     pose = scene.poses.get(part.id)
     pose = np.asarray(part.home if pose is None else pose)
-    if not np.isfinite(pose).all():
-        return None
     flat = planar_frame(float(pose[0]), float(pose[1]), float(pose[2]), z=0.0)
     carrier = next((f for f in scene.assembly.foldings if "card.front" in f.by_id and "card.front" in scene.frames), None)
     if carrier is None:
@@ -283,7 +279,7 @@ def glued_sides(folding: Folding) -> Sides:
         rank = order_at(folding, state.at)
         for a, b in permutations(folding.panels, 2):
             frame = track.frames[b.id][k]
-            if folding.rigid[a.id] == folding.rigid[b.id] and (a.id, b.id) not in sides and np.isfinite(frame).all():
+            if folding.rigid[a.id] == folding.rigid[b.id] and (a.id, b.id) not in sides and track.reached[k]:
                 sides[a.id, b.id] = (1 if rank[a.id] > rank[b.id] else -1) * (1 if frame[2, 2] > 0 else -1)
     return sides
 

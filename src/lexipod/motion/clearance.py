@@ -179,11 +179,11 @@ def measure_pair(a: Part, b: Part, track: Track, *, needed_mm: float, guides: bo
     """
     poses_a, poses_b = track.poses_of(a.id, a.home), track.poses_of(b.id, b.home)
     b_from_a = relative_pose(poses_b, poses_a)
-    valid: NDArray[np.bool_] = np.asarray(np.isfinite(b_from_a).all(axis=1))
+    valid = track.reached
     if not valid.any():
         return None
     b_from_a = b_from_a[valid]
-    if stay_apart(a, b, b_from_a, by_mm=NEAR_MM):
+    if boxes_stay_apart(a, b, b_from_a, by_mm=NEAR_MM):
         return None
     if guides and len(b_from_a) > _GUIDE_POSITIONS:
         few = np.unique(np.linspace(0, len(b_from_a) - 1, _GUIDE_POSITIONS).round().astype(int))
@@ -193,7 +193,7 @@ def measure_pair(a: Part, b: Part, track: Track, *, needed_mm: float, guides: bo
             return _spread(valid, gaps, np.minimum(gaps[:-1], gaps[1:]), 0.0)
         spread = np.interp(np.arange(len(b_from_a)), few, gaps)
         return _spread(valid, spread, np.minimum(spread[:-1], spread[1:]), 0.0)
-    chord = _round_chord(a, b, b_from_a)
+    chord = find_round_chord(a, b, b_from_a)
     if chord is not None:
         gap = _gaps(a, b, b_from_a[:1])[0] - chord
         return _spread(valid, np.full(len(b_from_a), gap), np.full(len(b_from_a) - 1, gap), chord)
@@ -268,7 +268,7 @@ def _gaps(moved: Part, fixed: Part, fixed_from_moved: Array) -> Array:
     return gaps
 
 
-def _round_chord(a: Part, b: Part, b_from_a: Array) -> float | None:
+def find_round_chord(a: Part, b: Part, b_from_a: Array) -> float | None:
     """When one part is round about the point that the two only turn about: how far its drawn corners stand out of its chords
     (which is what the gap may change while it turns); else None."""
     turns = b_from_a[:, 2] - b_from_a[0, 2]
@@ -292,7 +292,7 @@ def _round_chord(a: Part, b: Part, b_from_a: Array) -> float | None:
     return None
 
 
-def stay_apart(a: Part, b: Part, b_from_a: Array, *, by_mm: float) -> bool:
+def boxes_stay_apart(a: Part, b: Part, b_from_a: Array, *, by_mm: float) -> bool:
     """Whether the boxes round the two parts stay more than ``by_mm`` apart over all positions together."""
     (low, high), (b_low, b_high) = a.box, b.box
     corners = apply_pose(b_from_a, rectangle(low[0], low[1], high[0], high[1])).reshape(-1, 2)

@@ -24,7 +24,7 @@ def laid_flat(region: Any, frame: Array) -> Any:
 def posted_regions(folding: Folding) -> dict[str, Any]:
     """Every panel as it lies in the state in which the card is posted, seen from the front; those that get there."""
     track = solve_folds(folding, np.array([folding.posted_at]))
-    return {p.id: laid_flat(p.region, track.frames[p.id][0]) for p in folding.panels if np.isfinite(track.frames[p.id]).all()}
+    return {p.id: laid_flat(p.region, track.frames[p.id][0]) for p in folding.panels if track.reached[0]}
 
 
 def stack_heights(folding: Folding) -> Heights:

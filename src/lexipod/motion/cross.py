@@ -51,7 +51,7 @@ def measure_crossings(assembly: Assembly, tracks: Mapping[str, Track], *, usual_
 
 def _swept_box(part: Part, track: Track) -> Array:
     points = apply_pose(track.poses[part.id], part.outline).reshape(-1, 2)
-    return np.concatenate([np.nanmin(points, axis=0), np.nanmax(points, axis=0)])
+    return np.concatenate([points.min(axis=0), points.max(axis=0)])
 
 
 def _apart(a: Array, b: Array) -> float:

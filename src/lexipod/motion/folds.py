@@ -31,7 +31,8 @@ HOME_SHARES = (0.0, 0.35, 0.6, 0.8, 0.92)
 
 @dataclass(frozen=True, eq=False)
 class FoldTrack:
-    """Frames ``(n, 3, 4)`` of every panel in the card at ``travel`` ``(n,)`` degrees; NaN where a position is not ``reached``.
+    """Frames ``(n, 3, 4)`` of every panel in the card at ``travel`` ``(n,)`` degrees. At a position that is not ``reached`` everything
+    stays as in the nearest one that is (as the loops are laid down where none is), so all arrays are finite.
 
     ``coordinates`` are those of the tree's joints (degrees or mm), ``readings`` the measures the maker knows the travel by.
     ``dead_points`` are the openings below and above home at which the loops come to an end.
@@ -47,18 +48,16 @@ class FoldTrack:
     residual_mm: float = 0.0
 
     def frames_at(self, travel: float) -> dict[str, Array]:
-        """Frames ``(3, 4)`` at a travel between the solved ones, by straight lines; those of the nearest one that was reached."""
+        """Frames ``(3, 4)`` at a travel: between the solved ones every crease is turned by its share, so panels stay rigid and joined;
+        beyond, those of the nearest one that was reached. Empty where none was."""
         good = np.flatnonzero(self.reached)
         if not len(good):
-            return {panel: values[0] for panel, values in self.frames.items()}
+            return {}
         order = good[np.argsort(self.travel[good])]
-        known = self.travel[order]
-        at = min(max(travel, float(known[0])), float(known[-1]))
-        k = int(np.clip(np.searchsorted(known, at) - 1, 0, max(0, len(known) - 2)))
-        if len(known) == 1:
-            return {panel: values[order[0]] for panel, values in self.frames.items()}
-        share = (at - known[k]) / max(known[k + 1] - known[k], 1e-12)
-        return {p: (1.0 - share) * v[order[k]] + share * v[order[k + 1]] for p, v in self.frames.items()}
+        system = fold_systems(self.folding)[0]
+        values = np.array([[np.interp(travel, self.travel[order], self.coordinates[name][order]) for name in system.names]])
+        frames = system.frames(values)[0]
+        return {panel: frames[at, 0] for panel, at in system.index.items()}
 
 
 @dataclass(frozen=True, eq=False)
@@ -369,8 +368,7 @@ def solve_folds(folding: Folding, travel: Array) -> FoldTrack:
     bounds = np.array([s.stage.end for s in systems[:-1]])
     rising = systems[-1].stage.end >= systems[0].stage.start
     which = np.searchsorted(bounds if rising else -bounds, travel if rising else -travel, side="left")
-    frames = {p.id: np.full((len(travel), 3, 4), np.nan) for p in folding.panels}
-    coordinates = {name: np.full(len(travel), np.nan) for name in systems[0].names}
+    coordinates = np.zeros((len(travel), len(systems[0].names)))
     reached, worst = np.zeros(len(travel), dtype=bool), 0.0
     dead: list[float | None] = [None, None]
     for k, system in enumerate(systems):
@@ -380,15 +378,17 @@ def solve_folds(folding: Folding, travel: Array) -> FoldTrack:
         values, good, residual = system.solve(travel[mine])
         reached[mine] = good
         worst = max(worst, float(residual[good].max(initial=0.0)))
-        values = np.where(good[:, None], values, np.nan)
-        solved = system.frames(values)[0]
-        for panel, at in system.index.items():
-            frames[panel][mine] = solved[at]
-        for n, name in enumerate(system.names):
-            coordinates[name][mine] = values[:, n]
+        coordinates[mine] = values
         low, high = system.dead_points
         dead = [dead[0] if low is None else low, dead[1] if high is None else high]
-    return FoldTrack(folding, travel, frames, reached, coordinates, _readings(folding, frames, systems), (dead[0], dead[1]), worst)
+    known = np.flatnonzero(reached)
+    for k in np.flatnonzero(~reached).tolist():
+        coordinates[k] = coordinates[known[np.argmin(np.abs(travel[known] - travel[k]))]] if len(known) else systems[0].start_values
+    first = systems[0]
+    laid = first.frames(coordinates)[0]
+    frames = {panel: laid[at] for panel, at in first.index.items()}
+    by_name = {name: coordinates[:, n] for n, name in enumerate(first.names)}
+    return FoldTrack(folding, travel, frames, reached, by_name, _readings(folding, frames, systems), (dead[0], dead[1]), worst)
 
 
 def _readings(folding: Folding, frames: dict[str, Array], systems: tuple[FoldSystem, ...]) -> dict[str, Array]:

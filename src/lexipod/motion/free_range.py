@@ -6,18 +6,24 @@ from dataclasses import dataclass
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 
-from lexipod.assembly import Assembly, Drive
-from lexipod.geometry.frames import Array, apply_pose, relative_pose, transform_regions
-from lexipod.motion.clearance import Whereabouts, find_jointed_pairs, find_meeting_pairs, stay_apart
+from lexipod.assembly import Assembly, Drive, Part
+from lexipod.geometry.frames import Array, apply_pose, invert_pose, relative_pose, transform_regions
+from lexipod.motion.clearance import Whereabouts, boxes_stay_apart, find_jointed_pairs, find_meeting_pairs, find_round_chord
 from lexipod.motion.system import System
 from lexipod.motion.track import Track, search_range, solve_track
 
 _SAMPLES = 65
 _SUBDIVISION = 12
+_DEPTH = 2
+"""How often a step in which two parts may touch is cut in twelve: 3 mm come down to 0.02 mm."""
 _STEPS = 8
 _TOUCH_MM = 2e-5
 _SURELY = 1.0 + 1e-9
+_SAFELY = 1.5
+"""A path bows a little more in the middle of a step than the positions on both sides tell."""
+_STRAIGHT_MM = 1e-6
 
 
 @dataclass(frozen=True, slots=True)
@@ -103,22 +109,53 @@ def _first_crossing(travel: Array, excess: Array, home: float, *, side: int, sig
     return float(at[k - 1] + share * (at[k] - at[k - 1]))
 
 
-def _touches(assembly: Assembly, track: Track, pair: tuple[str, str]) -> Array:
+def _seen(assembly: Assembly, track: Track, pair: tuple[str, str]) -> tuple[Part, Part, Array]:
+    """The simpler part of a pair, the other one, and the poses of the first as seen from the second, ``(n, 3)``."""
     a, b = (assembly.by_id[p] for p in pair)
     if len(a.vertices) > len(b.vertices):
         a, b = b, a
-    poses = relative_pose(track.poses_of(b.id, b.home), track.poses_of(a.id, a.home))
-    valid = np.isfinite(poses).all(axis=1)
+    return a, b, relative_pose(track.poses_of(b.id, b.home), track.poses_of(a.id, a.home))
+
+
+def _touches(a: Part, b: Part, poses: Array, reached: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """At which positions the two parts touch, ``(n,)``."""
     touching = np.zeros(len(poses), dtype=bool)
     middle, reach = a.middle_and_reach
-    with np.errstate(invalid="ignore"):
-        at = apply_pose(poses, middle[None, :])[:, 0]
-        near = (np.maximum(b.box[0] - at, at - b.box[1]) <= reach).all(axis=1) & valid
-    if not near.any() or stay_apart(a, b, poses[near], by_mm=0.0):
-        return touching
-    shapely.prepare(b.region)
-    touching[near] = shapely.intersects(b.region, transform_regions(a.region, poses[near]))
+    at = apply_pose(poses, middle[None, :])[:, 0]
+    near = (np.maximum(b.box[0] - at, at - b.box[1]) <= reach).all(axis=1) & reached
+    if near.any() and not boxes_stay_apart(a, b, poses[near], by_mm=0.0):
+        shapely.prepare(b.region)
+        touching[near] = shapely.intersects(b.region, transform_regions(a.region, poses[near]))
     return touching
+
+
+def _may_touch(a: Part, b: Part, poses: Array) -> NDArray[np.bool_]:
+    """During which steps between positions the two may touch, ``(n - 1,)``: the first touch of two polygons is at a vertex of one, so it
+    is asked whether the way of a vertex, with its bow on both sides, meets the other part."""
+    found = np.zeros(len(poses) - 1, dtype=bool)
+    for part, other, seen in ((a, b, poses), (b, a, invert_pose(poses))):
+        paths = apply_pose(seen, part.vertices)
+        second = np.linalg.norm(np.diff(paths, n=2, axis=0), axis=2) / 8
+        bows = np.maximum(np.concatenate([second[:1], second]), np.concatenate([second, second[-1:]])) * _SAFELY
+        low, high = other.box
+        first, last = paths[:-1], paths[1:]
+        away = np.maximum(low - np.maximum(first, last), np.minimum(first, last) - high).max(axis=2)
+        step, vertex = np.nonzero((away <= bows) & ~found[:, None])
+        shapely.prepare(other.region)
+        reach = np.linalg.norm(last - first, axis=2)[step, vertex] + bows[step, vertex]
+        near = shapely.dwithin(other.region, shapely.points(first[step, vertex]), reach)
+        step, vertex = step[near], vertex[near]
+        if len(step):
+            strings = shapely.linestrings(np.stack([first[step, vertex], last[step, vertex]], axis=1))
+            meets = shapely.dwithin(other.region, strings, np.where(bows > _STRAIGHT_MM, bows, 0.0)[step, vertex])
+            found[step[meets]] = True
+    return found
+
+
+def _only_turns(a: Part, b: Part, poses: Array) -> bool:
+    """Whether one of the parts is round about the point that the two only turn about, and not as near as its corners stand out."""
+    chord = find_round_chord(a, b, poses)
+    return chord is not None and not shapely.dwithin(b.region, transform_regions(a.region, poses[:1])[0], chord)
 
 
 def _first_contact(
@@ -132,26 +169,45 @@ def _first_contact(
     fine = solve_track(assembly, system.drive, travel, system=system)
     best: tuple[float, tuple[str, str]] | None = None
     for pair in pairs:
-        hits = np.flatnonzero(_touches(assembly, fine, pair))
-        if not len(hits) or hits[0] == 0 or (best is not None and (travel[hits[0] - 1] - best[0]) * side >= 0):
+        bracket = _find_bracket(assembly, system, pair, fine, depth=_DEPTH, limit=None if best is None else best[0])
+        if bracket is None:
             continue
-        at = _narrow(assembly, system, pair, float(travel[hits[0] - 1]), float(travel[hits[0]]))
+        at = _narrow(assembly, system, pair, *bracket)
         if best is None or (at - best[0]) * side < 0:
             best = (at, pair)
     return best
 
 
+def _find_bracket(
+    assembly: Assembly, system: System, pair: tuple[str, str], track: Track, *, depth: int, limit: float | None = None
+) -> tuple[float, float] | None:
+    """The first step of a track, which leads away from home, in which a pair that is free at its start comes to touch: its start and its
+    end. Where the pair may have touched in between only, the step is looked at ever more closely. None where nothing is met before
+    ``limit``."""
+    a, b, poses = _seen(assembly, track, pair)
+    touching, travel = _touches(a, b, poses, track.reached), track.travel
+    if touching[0] or (not touching.any() and _only_turns(a, b, poses)):
+        return None
+    may = touching[1:] | (_may_touch(a, b, poses) & track.reached[:-1] & track.reached[1:] if depth or not touching.any() else False)
+    for k in np.flatnonzero(may).tolist():
+        near, far = float(travel[k]), float(travel[k + 1])
+        if limit is not None and abs(near - system.drive.home) >= abs(limit - system.drive.home):
+            return None
+        if not depth:
+            return near, far
+        finer = solve_track(assembly, system.drive, np.linspace(near, far, _SUBDIVISION + 1), system=system)
+        found = _find_bracket(assembly, system, pair, finer, depth=depth - 1)
+        if found is not None or touching[k + 1]:
+            return found or (near, far)
+    return None
+
+
 def _narrow(assembly: Assembly, system: System, pair: tuple[str, str], near: float, far: float) -> float:
-    """The first touch between ``near`` (free) and ``far`` (touching): one subdivision, then steps that cannot go too far, since a
-    gap shrinks no faster than its parts move."""
-    grid = np.linspace(near, far, _SUBDIVISION + 1)
-    track = solve_track(assembly, system.drive, grid, system=system)
-    hits = np.flatnonzero(_touches(assembly, track, pair)[1:])
-    first = int(hits[0]) + 1 if len(hits) else _SUBDIVISION
-    near, far = float(grid[first - 1]), float(grid[first])
-    a, b = (assembly.by_id[p] for p in pair)
-    poses = relative_pose(track.poses_of(b.id, b.home), track.poses_of(a.id, a.home))[first - 1 : first + 1]
-    if not np.isfinite(poses).all():
+    """The first touch between ``near`` (free) and ``far``, in steps that cannot go too far, since a gap shrinks no faster than its
+    parts move."""
+    track = solve_track(assembly, system.drive, np.array([near, far]), system=system)
+    a, b, poses = _seen(assembly, track, pair)
+    if not track.reached.all():
         return near
     way = float(np.linalg.norm(np.diff(apply_pose(poses, a.vertices), axis=0), axis=2).max()) * _SURELY
     at, pose = near, poses[0]
@@ -163,5 +219,5 @@ def _narrow(assembly: Assembly, system: System, pair: tuple[str, str], near: flo
         if (at - far) * (far - near) >= 0:
             return far
         here = solve_track(assembly, system.drive, np.array([at]), system=system)
-        pose = relative_pose(here.poses_of(b.id, b.home), here.poses_of(a.id, a.home))[0]
+        pose = _seen(assembly, here, pair)[2][0]
     return at

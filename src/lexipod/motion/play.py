@@ -17,12 +17,12 @@ from lexipod.motion.track import Track
 
 
 def measure_play(system: System, track: Track, part: Part, at: tuple[float, float]) -> tuple[Array, Array]:
-    """How far the point ``at`` (part frame) can wag to each side, ``(n,)`` mm, and how much the part tilts, ``(n,)`` degrees."""
-    q = track.unknowns
-    valid = np.isfinite(q).all(axis=1)
-    wag, tilt = np.full(len(q), np.nan), np.full(len(q), np.nan)
+    """How far the point ``at`` (part frame) can wag to each side, ``(n,)`` mm, and how much the part tilts, ``(n,)`` degrees; 0 at
+    positions that are not reached."""
+    q, valid = track.unknowns, track.reached
+    wag, tilt = np.zeros(len(q)), np.zeros(len(q))
     if part.id not in system.body_of or not valid.any():
-        return np.zeros(len(q)), np.zeros(len(q))
+        return wag, tilt
     _, jacobian = system.residual_and_jacobian(q[valid], track.travel[valid])
     inverse = np.linalg.inv(jacobian[:, system.rows])
     body = 3 * system.body_of[part.id]

@@ -20,10 +20,9 @@ ROUGH_MM = 0.03
 def thin_poses(poses: Array, reach_mm: float, *, bow_mm: float = BOW_MM) -> Array:
     """The poses ``(k, 3)`` out of ``(n, 3)`` between which no point within ``reach_mm`` of the origin leaves the straight line between
     two by more than ``bow_mm`` (Douglas and Peucker's rule on the pose as three lengths, and the chord of every turn)."""
-    usable = poses[np.isfinite(poses).all(axis=1)]
-    if len(usable) <= 2:
-        return usable
-    path = usable * np.array([1.0, 1.0, reach_mm])
+    if len(poses) <= 2:
+        return poses
+    path = poses * np.array([1.0, 1.0, reach_mm])
     keep = np.zeros(len(path), dtype=bool)
     keep[0] = keep[-1] = True
     stack = [(0, len(path) - 1)]
@@ -38,18 +37,18 @@ def thin_poses(poses: Array, reach_mm: float, *, bow_mm: float = BOW_MM) -> Arra
         if length > 1e-18:
             share = np.clip(((path[low + 1 : high] - path[low]) @ way / length)[:, None], 0.0, 1.0)
         off = np.linalg.norm(path[low + 1 : high] - (path[low] + share * way), axis=1)
-        turned = abs(usable[high, 2] - usable[low, 2])
+        turned = abs(poses[high, 2] - poses[low, 2])
         if off.max() > bow_mm or turned > most_turn:
             middle = low + 1 + int(np.argmax(off)) if off.max() > bow_mm else (low + high) // 2
             keep[middle] = True
             stack += [(low, middle), (middle, high)]
-    return usable[keep]
+    return poses[keep]
 
 
 def swept_region(region: Any, poses: Array) -> Any:
     """Everything that ``region`` lies on at any of the poses ``(n, 3)`` or between two of them; at most a tenth of a millimetre more."""
     poses = np.atleast_2d(poses)
-    if region.is_empty or not np.isfinite(poses).all(axis=1).any():
+    if region.is_empty:
         return shapely.Polygon()
     ring = _full_turn(region, poses)
     if ring is not None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 import numpy as np
+from numpy.typing import NDArray
 
 from lexipod.assembly import Assembly, Drive
 from lexipod.geometry.frames import Array
@@ -16,15 +17,16 @@ from lexipod.motion.system import System
 class Track:
     """Poses ``(n, 3)`` of each part at ``travel`` ``(n,)``; parts that do not move keep their home pose.
 
-    ``reached`` tells which travels have a position; the others hold NaN. ``dead_points`` are the travels below and above
-    home at which the loops come to an end, None where they do not within the asked range. ``unknowns`` are the solver's own.
+    ``reached`` tells which travels have a position. At the others everything stays where the way to them ends, so all arrays are
+    finite, and whoever measures leaves those positions out. ``dead_points`` are the travels below and above home at which the
+    loops come to an end, None where they do not within the asked range. ``unknowns`` are the solver's own.
     """
 
     mechanism: str
     drive: Drive
     travel: Array
     poses: dict[str, Array]
-    reached: Array
+    reached: NDArray[np.bool_]
     dead_points: tuple[float | None, float | None] = (None, None)
     residual_mm: float = 0.0
     joint_coordinates: dict[str, Array] = field(default_factory=dict)
@@ -46,9 +48,9 @@ def solve_track(assembly: Assembly, drive: Drive, travel: Array, *, system: Syst
     low, high = search_range(drive)
     q, residual, _, meant = solve_positions(system, travel, low=low, high=high)
     assert system.march is not None
-    knots, dead = system.march[0], system.march[3]
+    knots, _, values, dead = system.march
     reached = (travel >= knots[0] - 1e-9) & (travel <= knots[-1] + 1e-9) & meant
-    q = np.where(reached[:, None], q, np.nan)
+    q[~reached] = values[[int(np.argmin(np.abs(knots - at))) for at in travel[~reached]]]
     worst = float(residual[reached].max()) if reached.any() else 0.0
     return Track(drive.mechanism, drive, travel, system.part_poses(q), reached, dead, worst, system.joint_coordinates(q), q)
 
