@@ -10,15 +10,16 @@ import sys
 import time
 from collections.abc import Callable
 
+from lexipod.building import build_assembly
 from lexipod.builds import simulate_builds
 from lexipod.catalog import load_catalog
 from lexipod.checks import Examination, run_checks
 from lexipod.demo import demo_names, load_demo
 from lexipod.design import Card, Design, Ways
+from lexipod.editing.change import new_design
 from lexipod.errors import LexipodError
 from lexipod.fitting import convert_design, fit_design
-from lexipod.recipes import RECIPES, build_assembly
-from lexipod.recipes.change import new_design
+from lexipod.recipes import RECIPES
 
 CATALOG = load_catalog()
 

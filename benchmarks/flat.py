@@ -26,14 +26,14 @@ sys.path.insert(0, str(Path(__file__).parent))
 from slider import timed
 
 from lexipod.assembly import Assembly
+from lexipod.building.card import _build
 from lexipod.catalog import load_catalog
 from lexipod.checks import Examination, run_checks
 from lexipod.design import Design
+from lexipod.editing.change import add_mechanism, new_design
 from lexipod.geometry.frames import transform_regions
 from lexipod.motion import System, Track, find_free_range, find_meeting_pairs, measure_clearances, solve_track
 from lexipod.recipes import RECIPES
-from lexipod.recipes.build import _build
-from lexipod.recipes.change import add_mechanism, new_design
 
 STEPS = 181
 FLAT = [r.id for r in RECIPES.values() if r.makes == "face" and r.id not in ("waterfall", "flip-panels")]
@@ -118,8 +118,8 @@ def scrubbing() -> list[tuple[str, float, float]]:
     from PySide6.QtCore import QSettings
     from PySide6.QtGui import QPixmap
 
-    from lexipod.app import start
-    from lexipod.app.window import MainWindow
+    from lexipod.app.frame import start
+    from lexipod.app.frame.window import MainWindow
     from lexipod.demo import demo_names, load_demo
 
     app, out = start.make_application(), []

@@ -24,17 +24,17 @@ from PySide6.QtGui import QImage, QPainter
 sys.path.insert(0, str(Path(__file__).parent))
 from slider import timed
 
-from lexipod.app.desk import ART_DETAIL_MM, DETAIL_MM
+from lexipod.app.card.painter import paint_folds
+from lexipod.app.frame.start import make_application
 from lexipod.app.look import DAY
-from lexipod.app.painter import paint_folds
-from lexipod.app.start import make_application
-from lexipod.bench import pictures_of
+from lexipod.app.state.desk import ART_DETAIL_MM, DETAIL_MM
+from lexipod.building import build_assembly
 from lexipod.catalog import load_catalog
 from lexipod.checks import Examination, run_checks
 from lexipod.demo import demo_names, load_demo
 from lexipod.drawing import STANDING, Scene, draw_folds, fit_camera, glued_sides, lighter_shape
+from lexipod.drawing.art import pictures_of
 from lexipod.motion import fold_systems, solve_folds
-from lexipod.recipes import build_assembly
 
 STEPS = 181
 CATALOG = load_catalog()

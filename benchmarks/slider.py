@@ -37,7 +37,7 @@ def program(*arguments: str) -> Callable[[], object]:
 PAINTED = """
 import sys, time
 from lexipod.app import start
-from lexipod.app.window import MainWindow
+from lexipod.app.frame.window import MainWindow
 from PySide6.QtCore import QSettings
 app = start.make_application()
 session = start.Session(start.load_catalog(), start.load_demo("fog-lifts"))
@@ -53,11 +53,12 @@ def core_rows() -> list[tuple[str, float, float]]:
     """From design to findings."""
     import numpy as np
 
+    from lexipod.building.card import _build
     from lexipod.catalog import load_catalog
-    from lexipod.checks import Examination, run_checks, with_remedies
+    from lexipod.checks import Examination, run_checks
+    from lexipod.cures import with_remedies
     from lexipod.demo import load_demo
     from lexipod.motion import System, find_free_range, measure_clearances, solve_track
-    from lexipod.recipes.build import _build
 
     catalog, design = load_catalog(), load_demo("fog-lifts")
     broken = design.with_parameters("m1", {"travel": 49.2})
@@ -87,8 +88,8 @@ def window_rows() -> list[tuple[str, float, float]]:
     from PySide6.QtCore import QSettings
     from PySide6.QtGui import QPixmap
 
-    from lexipod.app import start
-    from lexipod.app.window import MainWindow
+    from lexipod.app.frame import start
+    from lexipod.app.frame.window import MainWindow
 
     app = start.make_application()
     folder = tempfile.mkdtemp()

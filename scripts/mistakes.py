@@ -19,12 +19,12 @@ sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 from PySide6.QtCore import QEventLoop, QSettings
 from PySide6.QtWidgets import QApplication
 
-from lexipod.app.session import Session
-from lexipod.app.start import make_application
-from lexipod.app.window import MainWindow
+from lexipod.app.frame.start import make_application
+from lexipod.app.frame.window import MainWindow
+from lexipod.app.state.session import Session
 from lexipod.catalog import load_catalog
 from lexipod.design import Card, Ways
-from lexipod.recipes.change import change_design, new_design
+from lexipod.editing.change import change_design, new_design
 
 MOST_CURES = 5
 
@@ -106,7 +106,7 @@ class Bench:
         self.window = MainWindow(self.session, QSettings(str(path / "w.ini"), QSettings.Format.IniFormat), recovery=path / "unsaved")
         self.window.resize(1280, 800)
         self.window.show()
-        self.window.go_fit()
+        self.window.view.go_to("fit")
 
     def findings(self):
         """The findings with their cures for the design of now."""
@@ -135,7 +135,7 @@ class Bench:
             offered = same.remedies or tuple(r for f in self.findings() if f.rule in mistake.rules for r in f.remedies)
             if not offered:
                 return told, "; ".join(cures) or "nothing offered", False
-            self.window.apply_remedy(offered[0])
+            self.window.doing.apply_remedy(offered[0])
             cures.append(offered[0].label)
         return told, "; ".join(cures), not any(f.key == first for f in self.findings())
 

@@ -15,7 +15,7 @@ from pathlib import Path
 sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 
 from lexipod.checks.zones import find_zone, room_over
-from lexipod.recipes.parameters import NEEDED_GAP_MM
+from lexipod.design import NEEDED_GAP_MM
 from tests.raster import compare_catches, examined, judge_zone, random_design
 
 

@@ -15,11 +15,12 @@ from PIL import Image, ImageDraw
 from scipy.ndimage import binary_dilation, binary_erosion, distance_transform_edt
 from scipy.spatial import ConvexHull, QhullError, cKDTree
 
+from lexipod.building import build_assembly
 from lexipod.checks import Examination, find_catch_points
 from lexipod.checks.examination import FINE_STEPS
+from lexipod.editing.change import change_design
 from lexipod.errors import LexipodError
-from lexipod.recipes import build_assembly, find_recipe
-from lexipod.recipes.change import change_design
+from lexipod.recipes import find_recipe
 from tests.zoo import CATALOG, FLAT, card_with
 
 CELL_MM = 0.1

@@ -13,8 +13,8 @@ import numpy as np
 from scipy.stats import norm
 
 from lexipod.builds import ACCURACIES, Accuracy, find_dimensions, margins_of, simulate_builds, wilson_interval
+from lexipod.editing.change import change_design
 from lexipod.recipes import find_recipe
-from lexipod.recipes.change import change_design
 from tests.cli.test_commands import call
 from tests.zoo import CATALOG, card_with
 

@@ -10,16 +10,17 @@ import unittest
 import numpy as np
 import shapely
 
-from lexipod.checks import Examination, find_remedies, run_checks
+from lexipod.building import build_assembly
+from lexipod.checks import Examination, run_checks
 from lexipod.checks.outline import flat_size, thickness_mm
-from lexipod.closures import close_card, magnet_discs
+from lexipod.closing.card import close_card, magnet_discs
+from lexipod.cures import find_remedies
 from lexipod.design import Card, Closure, Design
 from lexipod.design.files import format_design, parse_design
+from lexipod.editing.change import change_design
 from lexipod.errors import LexipodError
 from lexipod.fabricate import cut_list, draw_pieces, find_pieces
 from lexipod.mechanics import band_way
-from lexipod.recipes import build_assembly
-from lexipod.recipes.change import change_design
 from lexipod.units import UnitStyle
 from tests.zoo import CATALOG, card_with
 

@@ -4,12 +4,13 @@ import unittest
 
 import msgspec
 
+from lexipod.building import resolve_parameters, site_for
+from lexipod.building.card import own_site
 from lexipod.design import Card, Item
+from lexipod.editing.change import change_design
 from lexipod.fitting import convert_design
 from lexipod.fitting.converting import FASTENERS, GAPS, HELD, STAYING, Converted, _same, _scaled_item, decided_values, scaled_values
-from lexipod.recipes import RECIPES, find_recipe, resolve_parameters, site_for
-from lexipod.recipes.build import own_site
-from lexipod.recipes.change import change_design
+from lexipod.recipes import RECIPES, find_recipe
 from tests.zoo import CATALOG, FLAT, card_with
 
 RATIOS = (1.25, 1.5)

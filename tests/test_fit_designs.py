@@ -9,18 +9,19 @@ import msgspec
 import numpy as np
 from scipy.stats import norm
 
+from lexipod.building import build_assembly, site_for
+from lexipod.building.card import own_site
 from lexipod.builds import ACCURACIES, Accuracy, find_errors, simulate_builds
 from lexipod.builds.dimensions import ACROSS_GRAIN, ALONG_GRAIN, grown
 from lexipod.builds.margins import measure_margins
 from lexipod.checks import Examination, run_checks
-from lexipod.comparing import compare_designs
 from lexipod.demo import load_demo
 from lexipod.design import Card, Ways, write_design
+from lexipod.editing.change import change_design
 from lexipod.fitting import convert_design, fit_design, propose_designs, smallest_margin, widen
+from lexipod.fitting.comparing import compare_designs
 from lexipod.fitting.converting import STAYING, decided_values
-from lexipod.recipes import build_assembly, find_recipe, site_for
-from lexipod.recipes.build import own_site
-from lexipod.recipes.change import change_design
+from lexipod.recipes import find_recipe
 from tests.cli.test_commands import call
 from tests.zoo import CATALOG, card_with
 

@@ -5,12 +5,12 @@ import tempfile
 import unittest
 from pathlib import Path
 
+from lexipod.building import build_assembly
 from lexipod.checks import Examination, run_checks
 from lexipod.design import read_design
+from lexipod.editing.change import change_design
 from lexipod.errors import ChoiceError
 from lexipod.fitting import fit_design
-from lexipod.recipes import build_assembly
-from lexipod.recipes.change import change_design
 from tests.cli.test_commands import call
 from tests.zoo import CATALOG, card_with
 

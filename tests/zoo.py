@@ -5,10 +5,11 @@ from __future__ import annotations
 import numpy as np
 
 from lexipod.assembly import Assembly, CardFrame, Drive, Joint, Part
+from lexipod.building import resolve_parameters, site_for
 from lexipod.catalog import Catalog, load_catalog
 from lexipod.design import Card, Design, Mechanism, Ways
 from lexipod.geometry.shapes import rectangle
-from lexipod.recipes import RECIPES, find_recipe, resolve_parameters, site_for
+from lexipod.recipes import RECIPES, find_recipe
 
 CATALOG: Catalog = load_catalog()
 FOLDED = (
@@ -86,7 +87,7 @@ def _meeting(p, r, q, s):
 
 def card_with(recipe: str, card: Card | None = None, *, units: str = "mm", **given) -> Design:
     """A card with one mechanism, sized around the given settings (as text or values)."""
-    from lexipod.recipes.change import new_design
+    from lexipod.editing.change import new_design
 
     return new_design(
         recipe,
@@ -99,8 +100,8 @@ def card_with(recipe: str, card: Card | None = None, *, units: str = "mm", **giv
 
 def moved(design: Design, steps: int = 25):
     """The card's assembly, and an examination of it at some positions."""
+    from lexipod.building import build_assembly
     from lexipod.checks import Examination
-    from lexipod.recipes import build_assembly
 
     built = build_assembly(design, CATALOG)
     return built, Examination(built, CATALOG, design.ways, steps=steps)

@@ -6,6 +6,27 @@ A caller's mistake raises ``ValueError``; a design that is legal but will not wo
 
 from __future__ import annotations
 
+MOST_ECHOED = 80
+
+
+def shortened(text: object) -> str:
+    """What a user gave, as a message may show it: at most 80 characters, on one line, and such that every terminal can print it.
+
+    >>> shortened("a" * 200)[-3:], len(shortened("a" * 200))
+    ('aa…', 80)
+    """
+    try:
+        plain = str(text)
+    except ValueError:  # a whole number of thousands of digits
+        plain = "a very long number"
+    plain = " ".join(plain.encode("utf-8", "backslashreplace").decode("utf-8").split())
+    return plain if len(plain) <= MOST_ECHOED else plain[: MOST_ECHOED - 1] + "…"
+
+
+def quoted(text: object) -> str:
+    """The same between quotation marks."""
+    return f"“{shortened(text)}”"
+
 
 class LexipodError(Exception):
     """Base of everything that is said to the user in one line (exit status 2 on the command line)."""
@@ -16,8 +37,7 @@ class MeasureError(LexipodError):
 
     def __init__(self, text: str, allowed: str) -> None:
         self.text, self.allowed = text, allowed
-        shown = text if len(text) <= 60 else text[:57] + "…"
-        super().__init__(f"“{shown}” is not {allowed}")
+        super().__init__(f"{quoted(text)} is not {allowed}")
 
 
 class ChoiceError(LexipodError):
@@ -26,7 +46,7 @@ class ChoiceError(LexipodError):
     def __init__(self, subject: str, name: object, choices: list[str]) -> None:
         self.subject, self.name, self.choices = subject, name, choices
         listed = ", ".join(choices)
-        super().__init__(f"there is no {subject} “{name}”; choose one of: {listed}")
+        super().__init__(f"there is no {subject} {quoted(name)}; choose one of: {listed}")
 
 
 class ParameterError(LexipodError):
@@ -34,7 +54,7 @@ class ParameterError(LexipodError):
 
     def __init__(self, path: str, message: str) -> None:
         self.path = path
-        super().__init__(f"{path}: {message}")
+        super().__init__(f"{shortened(path)}: {message}")
 
 
 class FileError(LexipodError):
@@ -42,8 +62,8 @@ class FileError(LexipodError):
 
     def __init__(self, path: object, message: str, *, place: str = "") -> None:
         self.path, self.place = path, place
-        at = f" at {place}" if place else ""
-        super().__init__(f"{path}{at}: {message}")
+        at = f" at {shortened(place)}" if place else ""
+        super().__init__(f"{shortened(path)}{at}: {message}")
 
 
 class CardTooSmall(LexipodError):

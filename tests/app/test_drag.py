@@ -5,13 +5,24 @@ from dataclasses import replace
 
 import numpy as np
 
-from lexipod.app.drag import Pointer, drag_handle, drag_part, find_value, nearest_travel, nudged, parameter_of, ruler_step, set_parameter, snapped
-from lexipod.app.session import Session
+from lexipod.app.card.drag import (
+    Pointer,
+    drag_handle,
+    drag_part,
+    find_value,
+    nearest_travel,
+    nudged,
+    parameter_of,
+    ruler_step,
+    set_parameter,
+    snapped,
+)
+from lexipod.app.state.session import Session
 from lexipod.assembly import Handle
+from lexipod.building import build_assembly
 from lexipod.design import Ways
+from lexipod.editing.change import change_design
 from lexipod.motion import solve_track
-from lexipod.recipes import build_assembly
-from lexipod.recipes.change import change_design
 from tests.zoo import CATALOG, card_with, slider
 
 

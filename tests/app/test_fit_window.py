@@ -6,7 +6,7 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QCheckBox, QPushButton
 
-from lexipod.app.findings_view import WrappingButton
+from lexipod.app.panels.findings_view import WrappingButton
 from tests.app.windowing import WindowTest
 
 
@@ -16,7 +16,7 @@ class FitPageTest(WindowTest):
 
     def test_a_decoration_is_put_on_dragged_into_the_way_found_and_cured(self):
         window = self.window
-        window.show_foam()
+        window.doing.show_page("foam")
         foam = window.fit_panel.foam
         self.until(lambda: bool(foam.places))
         self.assertIn("Free:", foam.told.text())
@@ -29,7 +29,7 @@ class FitPageTest(WindowTest):
         self.assertEqual((item.kind, item.on), ("decoration", "card.frame"))
         self.until(self.is_judged)
         self.assertEqual(window.desk.judgement.findings, ())  # it was put where nothing passes
-        window.show_findings()
+        window.doing.show_page("findings")
         handle = next(h for h in window.card_view.handles if h.parameter == f"item.{item.id}.at")
         start = window.card_view._handle_point(handle)
         picture = window.desk.assembly.by_id["m1.pad"].region_at_home.centroid
@@ -40,11 +40,11 @@ class FitPageTest(WindowTest):
         blocks = [f for f in window.desk.judgement.findings if f.severity == "block"]
         self.assertTrue(blocks)
         self.assertTrue(any("decoration" in f.title for f in blocks), [f.title for f in blocks])
-        window.apply_remedy(next(r for f in blocks for r in f.remedies if "Move" in r.label or "Leave" in r.label))
+        window.doing.apply_remedy(next(r for f in blocks for r in f.remedies if "Move" in r.label or "Leave" in r.label))
         self.until(self.is_judged)
         self.assertFalse([f for f in window.desk.judgement.findings if f.severity == "block"])
         for _ in range(3):
-            window.undo()
+            window.doing.undo()
         self.assertEqual(self.session.design.items, ())
 
     def drag(self, view, start: QPointF, end: QPointF):
@@ -56,7 +56,7 @@ class FitPageTest(WindowTest):
     def test_wrong_measures_of_an_item_are_refused_and_nothing_is_lost(self):
         window = self.window
         window.session.edit(self.changed({"item.d1": "decoration on card.frame front 12x10mm at 30x45mm"}), text="put on")
-        window.show_foam()
+        window.doing.show_page("foam")
         field = next(
             f for f in window.fit_panel.foam.findChildren(type(window.mechanism_panel._fields["travel"])) if f.accessibleName() == "width of d1"
         )
@@ -67,13 +67,13 @@ class FitPageTest(WindowTest):
         self.assertTrue(field.property("wrong"))
 
     def changed(self, settings):
-        from lexipod.recipes.change import change_design
+        from lexipod.editing.change import change_design
 
         return change_design(self.session.design, self.session.catalog, settings)
 
     def test_heights_tell_the_thickest_place_and_the_post(self):
         window = self.window
-        window.show_heights()
+        window.doing.show_page("heights")
         panel = window.fit_panel.heights
         self.assertAlmostEqual(panel.picture.heights.thickest_mm, max(p.top_mm for p in window.desk.assembly.parts), places=6)
         self.assertIn("United States", panel.posted.text())
@@ -81,12 +81,12 @@ class FitPageTest(WindowTest):
         panel.carrier.activated.emit(panel.carrier.currentIndex())
         self.assertEqual(self.session.design.ways.carrier, "de")
         self.assertNotIn("United States", panel.posted.text())
-        window.undo()
+        window.doing.undo()
         self.assertEqual(self.session.design.ways.carrier, "")
 
     def test_builds_are_counted_and_a_suggestion_is_taken(self):
         window = self.window
-        window.show_builds()
+        window.doing.show_page("builds")
         builds = window.fit_panel.builds
         QTest.mouseClick(builds.button, Qt.MouseButton.LeftButton)
         self.wait_for(builds.job)
@@ -101,7 +101,7 @@ class FitPageTest(WindowTest):
         self.assertEqual((builds.words.text(), builds.job.is_running), ("Stopped.", False))
 
     def test_a_seed_is_typed_and_an_empty_one_counts_as_the_first(self):
-        self.window.show_builds()
+        self.window.doing.show_page("builds")
         builds = self.window.fit_panel.builds
         builds.seed.selectAll()
         QTest.keyClicks(builds.seed, "4x0-21")
@@ -110,7 +110,7 @@ class FitPageTest(WindowTest):
         self.assertEqual((builds._seed(), builds.seed.text()), (1, "1"))
 
     def test_card_sizes_are_told_in_the_makers_unit(self):
-        self.window.show_versions()
+        self.window.doing.show_page("versions")
         box = self.window.fit_panel.versions.size_box
         k = box.findData("na.a7")
         self.session.edit(self.changed({"units": "mm"}), text="units")
@@ -124,20 +124,20 @@ class FitPageTest(WindowTest):
     def test_a_version_is_set_aside_compared_and_brought_back(self):
         window = self.window
         first = self.session.design
-        window.keep_version()
+        window.doing.keep_version()
         window.session.edit(self.changed({"travel": "45mm"}), text="travel")
-        window.show_versions()
+        window.doing.show_page("versions")
         versions = window.fit_panel.versions
         self.wait_for(versions.comparing)
         self.assertIn("Set aside: free to move. Now: something blocks.", versions.state.text())
         QTest.mouseClick(versions.swap, Qt.MouseButton.LeftButton)
         self.assertEqual(self.session.design, first)
-        window.undo()
+        window.doing.undo()
         self.assertNotEqual(self.session.design, first)
 
     def test_another_size_is_tried_told_and_taken_in_one_step(self):
         window = self.window
-        window.show_versions()
+        window.doing.show_page("versions")
         versions = window.fit_panel.versions
         versions.size_box.setCurrentIndex(versions.size_box.findData("na.a7"))
         QTest.mouseClick(versions.convert, Qt.MouseButton.LeftButton)
@@ -146,22 +146,22 @@ class FitPageTest(WindowTest):
         self.assertEqual(self.session.design.card.size, "na.a2")
         QTest.mouseClick(versions.take, Qt.MouseButton.LeftButton)
         self.assertEqual(self.session.design.card.size, "na.a7")
-        window.undo()
+        window.doing.undo()
         self.assertEqual(self.session.design.card.size, "na.a2")
 
     def test_fitting_keeps_what_is_pinned_and_names_the_impossible(self):
         window = self.window
         window.session.edit(self.changed({"travel": "90mm"}), text="travel")
-        window.go_mechanism()
+        window.view.go_to("mechanism")
         panel = window.mechanism_panel
         pin = next(b for b in panel.findChildren(QCheckBox) if b.accessibleName() == "keep travel")
         pin.setChecked(True)
-        window.fit_mechanism()
+        window.doing.fit_mechanism()
         self.wait_for(panel.fitting)
         self.assertEqual(self.session.design.mechanisms[0].parameters["travel"], 90.0)
         self.assertIn("it would fit", window.strip.label.text())
         pin.setChecked(False)
-        window.fit_mechanism()
+        window.doing.fit_mechanism()
         self.wait_for(panel.fitting)
         self.until(self.is_judged)
         self.assertFalse([f for f in window.desk.judgement.findings if f.severity == "block"])
@@ -177,7 +177,7 @@ class FitPageTest(WindowTest):
 class WishTest(WindowTest):
     def test_a_picture_is_wished_for_and_the_best_way_is_put_on_the_card(self):
         window = self.window
-        window.choose_mechanism()
+        window.doing.choose_mechanism()
         chooser = window.chooser
         chooser.wish.setText("nonsense")
         QTest.keyClick(chooser.wish, Qt.Key.Key_Return)
@@ -191,7 +191,7 @@ class WishTest(WindowTest):
         self.assertTrue(buttons)
         QTest.mouseClick(buttons[0], Qt.MouseButton.LeftButton)
         self.assertEqual(len(self.session.design.mechanisms), 2)
-        window.undo()
+        window.doing.undo()
         self.assertEqual(len(self.session.design.mechanisms), 1)
 
 

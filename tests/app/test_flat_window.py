@@ -7,12 +7,12 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QPushButton
 
-from lexipod.app.card_picture import CardPicture
-from lexipod.app.drag import Pointer, drag_handle, find_value
-from lexipod.app.travel_panel import TravelPanel
+from lexipod.app.card.card_picture import CardPicture
+from lexipod.app.card.drag import Pointer, drag_handle, find_value
+from lexipod.app.panels.travel_panel import TravelPanel
 from lexipod.demo import demo_names, load_demo
+from lexipod.editing.change import add_mechanism
 from lexipod.recipes import RECIPES
-from lexipod.recipes.change import add_mechanism
 from tests.app.windowing import WindowTest
 from tests.zoo import CATALOG, card_with
 
@@ -24,7 +24,7 @@ class ChooserTest(WindowTest):
         return [view.sample.recipe.id for view in self.window.chooser._views]
 
     def test_what_should_happen_leads_to_the_mechanisms_that_can_do_it(self):
-        self.window.choose_mechanism()
+        self.window.doing.choose_mechanism()
         chooser = self.window.chooser
         self.until(lambda: len(self.samples()) == len(RECIPES))
         self.assertEqual(self.samples(), list(RECIPES))
@@ -34,7 +34,7 @@ class ChooserTest(WindowTest):
         self.assertEqual(len(self.samples()), len(RECIPES))
 
     def test_the_pictures_move_and_the_chosen_one_stands_on_the_card(self):
-        self.window.choose_mechanism()
+        self.window.doing.choose_mechanism()
         self.until(lambda: len(self.samples()) >= 3)
         view = self.window.chooser._views[2]
         self.assertEqual(view.sample.recipe.id, "pocket-lift")
@@ -50,7 +50,7 @@ class ChooserTest(WindowTest):
         self.assertEqual(len(self.session.design.mechanisms), 1)
 
     def test_a_mechanism_that_does_not_fit_says_what_would(self):
-        from lexipod.app.chooser import make_sample
+        from lexipod.app.frame.chooser import make_sample
         from lexipod.design import Card, Design
 
         tiny = make_sample(RECIPES["iris"], Design(card=Card(size="free", width=60, height=60)), self.session)
@@ -71,14 +71,14 @@ class SeveralTest(WindowTest):
         self.window.view.show_finding(finding, finding.mechanism)
         self.assertEqual(set(self.window.view.travel), {"m1", "m2"})
         self.assertTrue(finding.remedies)
-        self.window.apply_remedy(finding.remedies[0])
+        self.window.doing.apply_remedy(finding.remedies[0])
         self.until(self.is_judged)
         self.assertFalse([f for f in self.window.desk.judgement.findings if f.rule == "crossing"])
 
     def test_the_ribbon_and_the_panel_follow_the_mechanism_that_is_taken_hold_of(self):
         self.window.view.go_to("mechanism")
         self.assertEqual(self.window.desk.current, "m1")
-        self.window.next_mechanism()
+        self.window.doing.next_mechanism()
         self.assertEqual((self.window.desk.current, self.window.desk.drive.mechanism), ("m2", "m2"))
         self.assertEqual(self.window.mechanism_panel.mechanism.id, "m2")
         names = [b.text() for b in self.window.mechanism_panel.findChildren(QPushButton)]
@@ -127,9 +127,9 @@ class WholeTest(WindowTest):
         self.window.view.go_to("mechanism")
         self.drag("shift", 2.0, -4.0)
         self.assertEqual(self.session.design.mechanisms[0].shift, (2.0, -4.0))
-        self.window.turn_mechanism()
+        self.window.doing.turn_mechanism()
         self.assertEqual(self.session.design.mechanisms[0].turned, 90)
-        self.window.mirror()
+        self.window.doing.mirror()
         self.assertTrue(self.session.design.mechanisms[0].mirror)
         self.assertEqual(self.session.undo_stack.count(), 3)
         for _ in range(3):
@@ -137,7 +137,7 @@ class WholeTest(WindowTest):
         self.assertEqual(self.session.design, self.design)
 
     def test_a_mirrored_pivot_follows_the_hand(self):
-        self.window.mirror()
+        self.window.doing.mirror()
         self.window.view.go_to("mechanism")
         before = self.handle("pivot").at
         self.drag("pivot", -4.0, 2.0)
@@ -152,7 +152,7 @@ class WholeTest(WindowTest):
         self.assertTrue(faults)
         remedies = [r for f in faults for r in f.remedies if r.cures]
         self.assertTrue(remedies)
-        self.window.apply_remedy(remedies[0])
+        self.window.doing.apply_remedy(remedies[0])
         self.until(self.is_judged)
         self.assertLess(len([f for f in self.window.desk.judgement.findings if f.severity == "block"]), len(faults) + 1)
 
@@ -207,7 +207,7 @@ class CollectionTest(WindowTest):
     def test_every_card_of_the_collection_opens_unblocked_and_is_seen_moving(self):
         for name in demo_names():
             with self.subTest(name):
-                self.window.open_demo(name)
+                self.window.files.open_demo(name)
                 self.assertFalse(self.window.desk.picture_faults)
                 self.window.view.go_to("fit")
                 self.until(lambda: self.window.desk.judgement is not None and not self.window.desk.is_stale)

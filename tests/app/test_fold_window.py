@@ -9,8 +9,8 @@ from PySide6.QtTest import QTest
 
 from lexipod.demo import load_demo
 from lexipod.drawing import STANDING
+from lexipod.editing.change import add_mechanism
 from lexipod.geometry.space import apply_frame
-from lexipod.recipes.change import add_mechanism
 from tests.app.windowing import WindowTest
 from tests.zoo import CATALOG, FOLDED, card_with
 
@@ -39,7 +39,7 @@ class TwistTest(FoldTest):
     design = load_demo("whale-rises")
 
     def test_dragging_a_page_opens_the_card_and_escape_takes_it_back(self):
-        self.window.go_travel()
+        self.window.view.go_to("travel")
         self.go(60.0)
         start = self.pixel_of("card.front", (-110.0, 160.0))
         self.assertEqual(self.view.piece_at(start), "card.front")
@@ -57,7 +57,7 @@ class TwistTest(FoldTest):
         self.assertFalse(self.session.undo_stack.canUndo())  # looking is no change
 
     def test_dragging_the_ground_turns_it_and_home_turns_it_back(self):
-        self.window.go_travel()
+        self.window.view.go_to("travel")
         self.go(90.0)
         corner = QPointF(20, 20)
         self.assertEqual(self.view.piece_at(corner), "")
@@ -70,7 +70,7 @@ class TwistTest(FoldTest):
         self.assertEqual((self.view.turn, self.view.tilt), STANDING)
 
     def test_keys_open_it_and_space_runs_it(self):
-        self.window.go_travel()
+        self.window.view.go_to("travel")
         QTest.keyClick(self.view, Qt.Key.Key_PageUp)
         self.assertAlmostEqual(self.travel, 5.0)
         QTest.keyClick(self.view, Qt.Key.Key_PageDown)
@@ -84,7 +84,7 @@ class TwistTest(FoldTest):
         self.assertGreater(self.view.scale, before)
 
     def test_it_is_laid_flat_and_its_sheets_are_shown(self):
-        self.window.go_travel()
+        self.window.view.go_to("travel")
         bench = self.window.bench
         self.assertIs(bench.stack.currentWidget(), self.view)
         QTest.mouseClick(bench.look_buttons["flat:open"], Qt.MouseButton.LeftButton)
@@ -99,11 +99,11 @@ class TwistTest(FoldTest):
         self.assertGreater(_dark(bench.sheet_view.grab().toImage()), 200)
         QTest.mouseClick(bench.look_buttons["standing"], Qt.MouseButton.LeftButton)
         self.assertIs(bench.stack.currentWidget(), self.view)
-        self.window.go_mechanism()
+        self.window.view.go_to("mechanism")
         self.assertIs(bench.stack.currentWidget(), self.window.card_view)  # each station shows what suits it
 
     def test_broken_on_purpose_it_is_found_shown_and_cured(self):
-        self.window.go_fit()
+        self.window.view.go_to("fit")
         self.session.edit(self.session.design.with_parameters("m1", {"platform_distance": 38.0}), text="low platform")
         self.until(self.is_judged, 240)
         blocks = [f for f in self.window.desk.judgement.findings if f.severity == "block" and f.rule == "clearance"]
@@ -115,15 +115,15 @@ class TwistTest(FoldTest):
         self.assertIn("trouble", {getattr(i, "pen", "") for i in self.view.drawing.primitives})
         remedies = [r for f in blocks for r in f.remedies]
         self.assertTrue(remedies)
-        self.window.apply_remedy(remedies[0])
+        self.window.doing.apply_remedy(remedies[0])
         self.until(self.is_judged, 240)
         key = next(f.key for f in blocks if f.remedies)
         self.assertNotIn(key, {f.key for f in self.window.desk.judgement.findings})
-        self.window.undo()
+        self.window.doing.undo()
         self.assertEqual(self.parameter("platform_distance"), 38.0)
 
     def test_the_ribbon_tells_how_it_rises_and_where_it_lies_flat(self):
-        self.window.go_travel()
+        self.window.view.go_to("travel")
         rows = {r.label: r for r in self.window.ribbon.rows}
         v = self.session.design.mechanisms[0].parameters
         most = v["platform_distance"] + v["platform_height"] / 2
@@ -138,7 +138,7 @@ class MixedTest(FoldTest):
 
     def test_the_front_turns_with_what_it_carries(self):
         self.window.desk.use("m2")
-        self.window.go_travel()
+        self.window.view.go_to("travel")
         self.go(120.0)
         subjects = {i.subject for i in self.view.drawing.primitives}
         self.assertIn("card.frame", subjects)
@@ -148,7 +148,7 @@ class MixedTest(FoldTest):
 
     def test_the_form_of_the_other_mechanism_is_whole(self):
         self.window.desk.use("m2")
-        self.window.go_mechanism()
+        self.window.view.go_to("mechanism")
         self.until(lambda: self.window.mechanism_panel._fields and all(f.height() >= 20 for f in _shown(self.window.mechanism_panel)))
 
 
@@ -163,7 +163,7 @@ class LinkedTest(FoldTest):
         heights = self.window.desk.heights
         self.assertEqual(set(heights), {"m1", "m2"})
         self.assertGreater(heights["m1"]["card.front"][0], heights["m2"]["card.front"][0])  # the plate is thicker than a spinner aside
-        self.window.go_fit()
+        self.window.view.go_to("fit")
         self.window.grab()
 
 
@@ -171,7 +171,7 @@ class EveryTest(FoldTest):
     def test_every_mechanism_is_put_on_a_card_opened_and_shut(self):
         for recipe in FOLDED:
             self.session.edit(card_with(recipe, units="in"), text=recipe)
-            self.window.go_travel()
+            self.window.view.go_to("travel")
             drive = self.window.desk.drive
             for share in (0.0, 0.5, 1.0):
                 self.go(drive.rest + share * (drive.end - drive.rest))
@@ -185,7 +185,7 @@ class EveryTest(FoldTest):
             with self.subTest(f"{recipe} by {panel}"):
                 self.session.edit(card_with(recipe, units="in"), text=recipe)
                 self.window.view.travel.clear()
-                self.window.go_travel()
+                self.window.view.go_to("travel")
                 self.go(start)
                 for now, wanted in ((start, end), (end, start)):
                     self.pull(panel, wanted)
@@ -212,7 +212,7 @@ class EveryTest(FoldTest):
 
     def test_folds_that_do_not_close_are_told(self):
         self.session.edit(card_with("flip-panels", drive="link").with_parameters("m1", {"link": 18.0}), text="short link")
-        self.window.go_travel()
+        self.window.view.go_to("travel")
         self.window.grab()
         self.until(self.is_judged, 120)
         self.assertIn("travel", {f.rule for f in self.window.desk.judgement.findings})
@@ -222,8 +222,8 @@ class ClosureTest(FoldTest):
     design = card_with("hinge-plate")
 
     def test_a_closure_is_chosen_measured_and_taken_off(self):
-        self.window.go_card()
-        panel = self.window.card_panel
+        self.window.view.go_to("card")
+        panel = self.window.panels["card"]
         box = panel.boxes["closure"]
         box.setCurrentIndex(box.findData("band"))
         box.activated.emit(box.currentIndex())
@@ -237,8 +237,8 @@ class ClosureTest(FoldTest):
         field.editingFinished.emit()
         self.assertAlmostEqual(self.session.design.closing.width, 12.0)
         self.window.grab()
-        self.window.undo()
-        self.window.undo()
+        self.window.doing.undo()
+        self.window.doing.undo()
         self.assertEqual(self.session.design.closing.kind, "none")
 
 

@@ -8,9 +8,9 @@ import unittest
 
 from PySide6.QtCore import QEventLoop, QObject, QTimer
 
-from lexipod.app.job import Job
-from lexipod.app.start import make_application
-from lexipod.chores import CHORES, COMMAND, find_places, plan_foam
+from lexipod.app.frame.start import make_application
+from lexipod.app.work.job import Job
+from lexipod.aside.chores import CHORES, COMMAND, find_places, plan_foam
 from lexipod.design import Card, Ways
 from tests.zoo import card_with
 

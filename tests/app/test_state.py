@@ -8,12 +8,12 @@ from pathlib import Path
 
 from PySide6.QtCore import QPointF, QRectF
 
-from lexipod.app.measures import lay_measure, measure_text, measured_handles
-from lexipod.app.recovery import Autosave, find_recovered
-from lexipod.app.session import Session
-from lexipod.app.start import make_application
-from lexipod.app.stations import STATIONS, find_station, station_of
-from lexipod.app.view_state import Overlay, ViewState
+from lexipod.app.card.measures import lay_measure, measure_text, measured_handles
+from lexipod.app.frame.start import make_application
+from lexipod.app.frame.stations import STATIONS, find_station, station_of
+from lexipod.app.state.recovery import Autosave, find_recovered
+from lexipod.app.state.session import Session
+from lexipod.app.state.view_state import Overlay, ViewState
 from lexipod.assembly import Handle
 from lexipod.checks import CHECKS, Finding
 from lexipod.units import UnitStyle

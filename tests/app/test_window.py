@@ -13,12 +13,12 @@ from PySide6.QtGui import QKeySequence
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QCheckBox, QComboBox, QLabel, QLineEdit, QPushButton
 
-from lexipod.app.actions import ACTIONS, shortcut_sheet
-from lexipod.app.findings_view import FindingCard, figure_of
-from lexipod.app.recovery import Autosave, find_recovered
-from lexipod.app.session import Session
-from lexipod.app.stations import STATIONS, station_of
-from lexipod.app.window import MainWindow
+from lexipod.app.frame.actions import ACTIONS, shortcut_sheet
+from lexipod.app.frame.stations import STATIONS, station_of
+from lexipod.app.frame.window import MainWindow
+from lexipod.app.panels.findings_view import FindingCard, figure_of
+from lexipod.app.state.recovery import Autosave, find_recovered
+from lexipod.app.state.session import Session
 from lexipod.checks import CHECKS
 from lexipod.design import Design, read_design
 from lexipod.units import UnitStyle
@@ -38,21 +38,21 @@ class MakersWayTest(WindowTest):
         self.until(self.is_judged)
         row = self.window.ribbon.rows[0]
         self.assertTrue(row.trouble.any() and not row.trouble[0])  # hatched at the end of the ribbon
-        self.until(lambda: [b for b in self.window.findings.findChildren(QPushButton) if b.objectName() == "main"])
+        self.until(lambda: [b for b in self.window.parts.findings[0].findChildren(QPushButton) if b.objectName() == "main"])
         finding = self.window.desk.judgement.findings[0]
         self.assertEqual(finding.rule, "travel")
-        cards = self.window.findings.findChildren(FindingCard)
+        cards = self.window.parts.findings[0].findChildren(FindingCard)
         button = next(b for card in cards for b in card.findChildren(QPushButton) if b.objectName() == "main")
         QTest.mouseClick(button, Qt.MouseButton.LeftButton)
         self.until(self.is_judged)
         self.assertEqual([f.rule for f in self.window.desk.judgement.findings if f.severity == "block"], [])
-        self.window.undo()
-        self.window.undo()
+        self.window.doing.undo()
+        self.window.doing.undo()
         self.assertEqual(self.parameter("travel"), before)
-        self.window.redo()
-        self.window.redo()
+        self.window.doing.redo()
+        self.window.doing.redo()
         target = self.folder / "out.pdf"
-        self.window.export_to(target)
+        self.window.files.export_to(target)
         self.until(target.exists)
         self.until(lambda: "Written" in self.window.strip.label.text())
         self.assertGreaterEqual(len(PdfReader(io.BytesIO(target.read_bytes())).pages), 2)
@@ -136,7 +136,7 @@ class KeyboardTest(WindowTest):
         self.assertEqual(self.window.view.picked_parts, ribbon.rows[0].parts)
 
     def test_the_cut_is_moved_and_turned_by_keys(self):
-        edge = self.window.edges[1]
+        edge = self.window.parts.edges[1]
         QTest.keyClick(edge, Qt.Key.Key_Right)
         self.assertAlmostEqual(self.window.view.section_share, 0.51)
         QTest.keyClick(edge, Qt.Key.Key_T)
@@ -201,7 +201,7 @@ class PanelTest(WindowTest):
 
     def test_a_card_that_is_too_small_to_size_for_is_told_in_the_strip(self):
         self.window.view.go_to("card")
-        panel = self.window.card_panel
+        panel = self.window.panels["card"]
         panel.free.setText("20 x 20 mm")
         QTest.keyClick(panel.free, Qt.Key.Key_Return)
         self.assertEqual(self.session.design.card.width, 20)  # legal, only nothing fits: findings say so
@@ -214,15 +214,15 @@ class PanelTest(WindowTest):
     def test_units_are_switched_everywhere_at_once(self):
         self.window.view.go_to("mechanism")
         self.assertIn("in", self.field("strip_length").text())
-        self.window.switch_units()
+        self.window.doing.switch_units()
         self.assertIn("mm", self.field("strip_length").text())
         self.assertIn("mm", self.window.card_view._measures[0].text)
-        self.window.undo()
+        self.window.doing.undo()
         self.assertIn("in", self.field("strip_length").text())
 
     def test_the_cut_list_is_that_of_the_design(self):
         self.window.view.go_to("sheets")
-        text = " ".join(label.text() for label in self.window.sheets_panel.findChildren(QLabel))
+        text = " ".join(label.text() for label in self.window.panels["sheets"].findChildren(QLabel))
         for word in ("lower rail", "8\u2009½ in × 5\u2009½ in", "Foam 2 mm", "score at 4\u2009¼ in"):
             self.assertIn(word, text)
         self.window.templates.grab()
@@ -246,13 +246,13 @@ class FileTest(WindowTest):
         path = self.folder / "mine.lexipod"
         self.session.edit(self.session.design.with_parameters("m1", {"travel": 33.0}), text="x")
         self.assertTrue(self.session.is_unsaved)
-        self.assertTrue(self.window._save_to(path))
+        self.assertTrue(self.window.files.save_to(path))
         self.assertFalse(self.session.is_unsaved)
         self.assertEqual(read_design(path), self.session.design)
-        self.window._start(Design())
-        self.window.open_path(path)
+        self.window.files.start_with(Design())
+        self.window.files.open_path(path)
         self.assertEqual(self.parameter("travel"), 33.0)
-        self.assertIn(str(path), self.window._recent())
+        self.assertIn(str(path), self.window.files.recent())
 
     def test_files_that_cannot_be_opened_leave_the_present_design(self):
         before = self.session.design
@@ -263,27 +263,27 @@ class FileTest(WindowTest):
         ):
             path = self.folder / name
             path.write_bytes(content)
-            self.window.open_path(path)
+            self.window.files.open_path(path)
             self.assertIn(name, self.window.strip.label.text())
             self.assertEqual(self.session.design, before)
 
     def test_a_place_that_refuses_writing_is_told_and_nothing_is_lost(self):
         self.session.edit(self.session.design.with_parameters("m1", {"travel": 33.0}), text="x")
-        self.assertFalse(self.window._save_to(Path("/proc/nothing.lexipod")))
+        self.assertFalse(self.window.files.save_to(Path("/proc/nothing.lexipod")))
         self.assertIn("cannot be written", self.window.strip.label.text())
         self.assertTrue(self.session.is_unsaved)
         self.assertEqual(self.parameter("travel"), 33.0)
 
     def test_unsaved_work_is_asked_about_before_another_design_begins(self):
         self.session.edit(self.session.design.with_parameters("m1", {"travel": 33.0}), text="x")
-        self.window.new_design()
+        self.window.files.new_design()
         self.assertIn("not saved", self.window.strip.label.text())
         self.assertEqual(self.parameter("travel"), 33.0)
         next(b for b in self.window.strip.buttons if b.text() == "go on without").click()
         self.assertEqual(self.session.design.mechanisms, ())
 
     def test_an_empty_card_says_the_first_step_and_takes_a_mechanism(self):
-        self.window._start(Design())
+        self.window.files.start_with(Design())
         self.window.view.go_to("mechanism")
         self.window.grab()
         self.assertIs(self.window.left.currentWidget(), self.window.chooser)
@@ -295,8 +295,8 @@ class FileTest(WindowTest):
 
     def test_window_size_theme_and_recent_files_are_remembered(self):
         self.window.resize(980, 651)  # no wider than the smallest, since the offscreen screen is small
-        self.window.switch_theme()
-        self.window._remember(self.folder / "mine.lexipod")
+        self.window.doing.switch_theme()
+        self.window.files.remember(self.folder / "mine.lexipod")
         self.session.undo_stack.setClean()
         self.window.close()
         other = MainWindow(Session(CATALOG), self.window.settings, recovery=self.folder / "unsaved")
@@ -337,7 +337,7 @@ class RecoveryTest(WindowTest):
     def test_saved_work_leaves_nothing_aside(self):
         self.session.edit(self.session.design.with_parameters("m1", {"travel": 33.0}), text="x")
         self.window.autosave.keep()
-        self.window._save_to(self.folder / "a.lexipod")
+        self.window.files.save_to(self.folder / "a.lexipod")
         self.assertEqual(list((self.folder / "unsaved").glob("*.json")), [])
 
     def test_autosave_follows_a_change_by_itself(self):
@@ -360,8 +360,8 @@ class LookTest(WindowTest):
                 for button in self.window.findChildren(QPushButton):
                     if button.isVisible():
                         self.assertGreaterEqual(button.width(), button.fontMetrics().horizontalAdvance(button.text()), button.text())
-            self.window.switch_units()
-            self.window.switch_theme()
+            self.window.doing.switch_units()
+            self.window.doing.switch_theme()
 
     def test_measures_do_not_lie_on_each_other(self):
         self.window.view.go_to("mechanism")
@@ -383,7 +383,7 @@ class LookTest(WindowTest):
         view = self.window.card_view
         pictures = []
         for share in (0.0, 1.0):
-            self.window._go_to_share(share)
+            self.window.doing.go_to_share(share)
             pictures.append(view.grab().toImage())
         values = self.session.design.mechanisms[0].parameters
         u = values["slot_from"] + values["pad_start"] + values["pad_length"] / 2
@@ -393,9 +393,9 @@ class LookTest(WindowTest):
 
 class DragValueTest(unittest.TestCase):
     def test_the_nearest_travel_lies_between_positions_too(self):
-        from lexipod.app.drag import nearest_travel
+        from lexipod.app.card.drag import nearest_travel
+        from lexipod.building import build_assembly
         from lexipod.motion import solve_track
-        from lexipod.recipes import build_assembly
 
         a = build_assembly(slider(), CATALOG)
         track = solve_track(a, a.drives[0], a.drives[0].coordinates(5))
@@ -429,7 +429,7 @@ class ExaminerTest(WindowTest):
         self.assertEqual([r for r, _ in stages], sorted(r for r, _ in stages))
 
     def test_messages_are_cut_and_joined_without_loss(self):
-        from lexipod.examiner import pack, unpack
+        from lexipod.aside.wire import pack, unpack
 
         buffer, found = bytearray(), []
         for byte in pack(("a", 1)) + pack("b" * 300):

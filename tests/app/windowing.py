@@ -13,9 +13,9 @@ from PySide6.QtCore import QEvent, QEventLoop, QPointF, QProcess, QSettings, Qt,
 from PySide6.QtGui import QMouseEvent
 from PySide6.QtWidgets import QApplication
 
-from lexipod.app.session import Session
-from lexipod.app.start import make_application
-from lexipod.app.window import MainWindow
+from lexipod.app.frame.start import make_application
+from lexipod.app.frame.window import MainWindow
+from lexipod.app.state.session import Session
 from lexipod.demo import load_demo
 from tests.zoo import CATALOG
 

@@ -6,9 +6,9 @@ import unittest
 import numpy as np
 
 from lexipod.assembly import Arc, Assembly, Drive, Joint, Segment
+from lexipod.building import build_assembly
+from lexipod.building.card import cut_openings
 from lexipod.geometry.shapes import rectangle
-from lexipod.recipes import build_assembly
-from lexipod.recipes.build import cut_openings
 from tests.zoo import CATALOG, frame, part, slider
 
 

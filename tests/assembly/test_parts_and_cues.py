@@ -13,7 +13,7 @@ from lexipod.checks import Examination
 from lexipod.checks.reader import check_cues, cue_region
 from lexipod.design import Ways
 from lexipod.geometry.shapes import circle, rectangle
-from lexipod.recipes.cues import round_cue, straight_cue
+from lexipod.recipes.kit.cues import round_cue, straight_cue
 from tests.zoo import CATALOG, assembly, crank_and_rocker, part
 
 

@@ -9,10 +9,10 @@ import unittest
 import numpy as np
 from scipy.spatial import ConvexHull
 
+from lexipod.building import build_assembly
 from lexipod.checks import Examination, run_checks
 from lexipod.checks.outline import flat_size
 from lexipod.design import Ways
-from lexipod.recipes import build_assembly
 from tests.zoo import CATALOG, slider
 
 CARD, T, GAP = (107.95, 139.7), 0.38, 0.6

@@ -8,12 +8,13 @@ import shapely
 
 from lexipod.assembly import Drive, Joint, Segment
 from lexipod.checks import Examination, find_catch_points, run_checks
-from lexipod.checks.catching import HELD_AT, CatchPoint, _find_moments, _Moments, _Scene, _scenes
-from lexipod.checks.gluing_cures import MOVES_MM, RADII_MM, find_attempts
+from lexipod.checks.catching import CatchPoint
+from lexipod.checks.crossings import HELD_AT, Moments, Scene, find_moments, find_scenes
 from lexipod.checks.holding import Holding, border_reach, holding_of, most_sag, part_sag
+from lexipod.cures.glued import MOVES_MM, RADII_MM, find_attempts
 from lexipod.design import Card, Ways
+from lexipod.editing.change import add_mechanism, change_design
 from lexipod.geometry.shapes import circle, pill, rectangle
-from lexipod.recipes.change import add_mechanism, change_design
 from tests.zoo import CATALOG, assembly, card_with, moved, part
 
 
@@ -48,14 +49,14 @@ BAR = rectangle(150, 60, 230, 140)
 class MomentTest(unittest.TestCase):
     def test_moments_are_found_with_their_sides(self):
         inside = np.array([[0, 1], [0, 1], [1, 0], [1, 0], [1, 1]], dtype=bool)
-        moments = _find_moments(inside)
+        moments = find_moments(inside)
         self.assertEqual(
             sorted(zip(moments.step.tolist(), moments.which.tolist(), moments.leaves.tolist(), strict=True)),
             [(1, 0, False), (1, 1, True), (3, 1, False)],
         )
 
     def test_positions_outside_and_inside_stay_within_the_travel(self):
-        moments = _Moments(np.array([0, 2, 3]), np.zeros(3, int), np.array([False, True, True]), 5)
+        moments = Moments(np.array([0, 2, 3]), np.zeros(3, int), np.array([False, True, True]), 5)
         self.assertEqual(moments.at(0).tolist(), [0, 3, 4])  # just outside
         self.assertEqual(moments.at(1).tolist(), [0, 4, 4])  # one farther out, but not past the end
         self.assertEqual(moments.at(-1).tolist(), [1, 2, 3])
@@ -166,28 +167,28 @@ class SceneTest(unittest.TestCase):
         self.hand = next(p for p in self.built.parts if p.mechanism == "m2" and p.id in self.built.moving)
 
     def test_what_moves_has_all_its_poses_and_the_rest_one(self):
-        scene = _Scene(self.examination, "m1", ("m2", 7))
+        scene = Scene(self.examination, "m1", ("m2", 7))
         self.assertTrue(np.array_equal(scene.poses(self.strip), self.examination.poses("m1.strip")))
         self.assertTrue(np.array_equal(scene.poses(self.hand), self.examination.poses(self.hand.id)[7:8]))
-        self.assertTrue(np.array_equal(_Scene(self.examination, "m1").poses(self.hand), self.examination.poses(self.hand.id)[:1]))
+        self.assertTrue(np.array_equal(Scene(self.examination, "m1").poses(self.hand), self.examination.poses(self.hand.id)[:1]))
 
     def test_regions_lie_where_the_poses_are(self):
-        scene = _Scene(self.examination, "m1", ("m2", 7))
+        scene = Scene(self.examination, "m1", ("m2", 7))
         for step in (0, 12, 30):
             self.assertIs(scene.region(self.strip, step), self.examination.regions("m1.strip")[step])
             self.assertIs(scene.region(self.hand, step), self.examination.regions(self.hand.id)[7])
             self.assertIs(scene.region(self.built.by_id["card.front"], step), self.examination.regions("card.front")[0])
 
     def test_travels_are_told_of_both(self):
-        scene = _Scene(self.examination, "m1", ("m2", 7))
+        scene = Scene(self.examination, "m1", ("m2", 7))
         self.assertEqual(scene.travel(30), self.examination.track("m1").travel[30])
         self.assertEqual(scene.also_at, (("m2", float(self.examination.track("m2").travel[7])),))
-        self.assertEqual(_Scene(self.examination, "m1").also_at, ())
+        self.assertEqual(Scene(self.examination, "m1").also_at, ())
 
     def test_two_of_one_mechanism_have_one_scene_and_of_two_each_is_held(self):
         front = self.built.by_id["card.front"]
-        self.assertEqual([s.moving for s in _scenes(self.examination, front, self.strip)], ["m1"])
-        scenes = list(_scenes(self.examination, self.strip, self.hand))
+        self.assertEqual([s.moving for s in find_scenes(self.examination, front, self.strip)], ["m1"])
+        scenes = list(find_scenes(self.examination, self.strip, self.hand))
         self.assertLessEqual({s.moving for s in scenes}, {"m1", "m2"})
         self.assertTrue(all(s.held[0] not in ("", s.moving) for s in scenes))
         self.assertLessEqual(len(scenes), 2 * HELD_AT)

@@ -10,13 +10,14 @@ from dataclasses import replace
 import numpy as np
 
 from lexipod.assembly import Drive, Joint, Segment
-from lexipod.checks import Examination, find_catch_points, find_remedies, run_checks
+from lexipod.building import build_assembly
+from lexipod.checks import Examination, find_catch_points, run_checks
 from lexipod.checks.holding import border_points, part_sag
 from lexipod.checks.rubbing import effort_profile, friction_between
+from lexipod.cures import find_remedies
 from lexipod.design import Ways
+from lexipod.editing.change import change_design
 from lexipod.geometry.shapes import rectangle
-from lexipod.recipes import build_assembly
-from lexipod.recipes.change import change_design
 from tests.zoo import CATALOG, assembly, card_with, part
 
 

@@ -5,11 +5,11 @@ import unittest
 import numpy as np
 
 from lexipod.checks import CHECKS, run_checks
-from lexipod.checks.cures import NEVER_BLOCKING, _Clinic, _next_amount, _outwards, find_cure, find_remedies
 from lexipod.checks.finding import SEVERITIES
-from lexipod.checks.table import each_finding
+from lexipod.checks.table import NEVER_BLOCKING, each_finding
+from lexipod.cures.search import _Clinic, _next_amount, _outwards, find_cure, find_remedies
+from lexipod.editing.change import change_design
 from lexipod.fitting.widening import FARTHEST_MM, _best_change
-from lexipod.recipes.change import change_design
 from tests.zoo import CATALOG, broken_slider, card_with, moved
 
 

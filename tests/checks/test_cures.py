@@ -3,10 +3,11 @@
 import random
 import unittest
 
-from lexipod.checks import Examination, run_checks, with_remedies
+from lexipod.building import build_assembly
+from lexipod.checks import Examination, run_checks
+from lexipod.cures import with_remedies
 from lexipod.design import Card, Ways
-from lexipod.recipes import build_assembly
-from lexipod.recipes.change import change_design
+from lexipod.editing.change import change_design
 from tests.zoo import CATALOG, broken_slider, slider
 
 DESIGNS = 200

@@ -8,12 +8,12 @@ from dataclasses import replace
 import shapely
 
 from lexipod.assembly import Covered
+from lexipod.building import build_assembly
 from lexipod.checks import CHECKS, Examination, run_checks, verdict_of
 from lexipod.checks.examination import apart_margin, cover_margin
 from lexipod.checks.outline import envelope_room, flat_size
 from lexipod.design import Card, Ways
 from lexipod.mechanics import columns, euler_load_n, guides, least_guide_mm, plies_against_buckling
-from lexipod.recipes import build_assembly
 from tests.zoo import CATALOG, broken_slider, slider
 
 

@@ -5,9 +5,10 @@ What goes wrong is common practice, no source: slots too short, discs too small,
 
 import unittest
 
-from lexipod.checks import Examination, find_remedies, run_checks
-from lexipod.recipes import build_assembly
-from lexipod.recipes.change import change_design
+from lexipod.building import build_assembly
+from lexipod.checks import Examination, run_checks
+from lexipod.cures import find_remedies
+from lexipod.editing.change import change_design
 from tests.zoo import CATALOG, card_with
 
 FAULTS = [

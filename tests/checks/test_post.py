@@ -9,7 +9,7 @@ import unittest
 from dataclasses import replace
 
 from lexipod.checks.post import check_post, find_letter_rows, find_mass, find_posted, refusals
-from lexipod.recipes.change import change_design
+from lexipod.editing.change import change_design
 from tests.zoo import CATALOG, card_with, moved
 
 

@@ -5,10 +5,11 @@ import unittest
 
 import numpy as np
 
-from lexipod.bench import examine, judge
-from lexipod.checks import ribbon_events, ribbon_rows
+from lexipod.aside.examiner import COMMAND, Judgement, examine_design, serve
+from lexipod.aside.wire import pack, unpack
 from lexipod.design import Design
-from lexipod.examiner import COMMAND, Judgement, examine_design, pack, serve, unpack
+from lexipod.pipeline import examine, judge
+from lexipod.ribbon import ribbon_events, ribbon_rows
 from tests.zoo import CATALOG, broken_slider, slider
 
 

@@ -8,16 +8,18 @@ import msgspec
 import numpy as np
 import shapely
 
+from lexipod.building import build_assembly
+from lexipod.building.items import item_region
 from lexipod.checks import Examination, find_overhangs, find_zone, run_checks
-from lexipod.checks.foam import check_foam_seen, count_foam, find_foam_needs, plan_pads, sags, share_of_less, sheets_on_foam, worst_sag
+from lexipod.checks.foam import check_foam_seen, count_foam, find_foam_needs, sags, share_of_less, sheets_on_foam, worst_sag
 from lexipod.checks.height_map import check_fingers, map_heights
+from lexipod.cures.pads import plan_pads
 from lexipod.design import Card
+from lexipod.editing.change import change_design
 from lexipod.errors import LexipodError
 from lexipod.geometry.frames import apply_pose
 from lexipod.motion.sweep import swept_region, thin_poses
-from lexipod.recipes import build_assembly, find_recipe
-from lexipod.recipes.change import change_design
-from lexipod.recipes.items import item_region
+from lexipod.recipes import find_recipe
 from tests.zoo import CATALOG, FLAT, card_with, moved
 
 

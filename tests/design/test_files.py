@@ -16,10 +16,10 @@ import msgspec
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from lexipod.bench import open_design
 from lexipod.design import Art, Card, Design, Mechanism, Ways, read_design, write_design
 from lexipod.design.files import design_schema, format_design, parse_design
 from lexipod.errors import FileError
+from lexipod.pipeline import open_design
 from tests.zoo import CATALOG, slider
 
 DOCS = Path(__file__).parents[2] / "docs"

@@ -6,14 +6,13 @@ from pathlib import Path
 
 import shapely
 
-from lexipod.bench import pictures_of
+from lexipod.building import build_assembly
 from lexipod.demo import demo_names, load_demo
 from lexipod.design import Art
-from lexipod.drawing.art import draw_art, load_picture, read_picture
+from lexipod.drawing.art import draw_art, load_picture, pictures_of, read_picture
 from lexipod.drawing.edge import find_edge_bars
 from lexipod.errors import FileError
 from lexipod.geometry.shapes import rectangle
-from lexipod.recipes import build_assembly
 from tests.zoo import CATALOG, part, slider
 
 HEAD = '<svg xmlns="http://www.w3.org/2000/svg" width="40mm" height="20mm" viewBox="0 0 40 20">'

@@ -5,12 +5,12 @@ import unittest
 import numpy as np
 import shapely
 
+from lexipod.building import build_assembly
 from lexipod.drawing.card import draw_card, part_layer, part_layers, seen_parts
 from lexipod.drawing.display import Drawing, Label, Shape, Stroke, lighter_ring, lighter_shape
 from lexipod.drawing.pens import FILLS, INKS, PENS
 from lexipod.fabricate.pieces import find_pieces
 from lexipod.geometry.shapes import circle, rectangle
-from lexipod.recipes import build_assembly
 from tests.zoo import CATALOG, FLAT, card_with, moved
 
 

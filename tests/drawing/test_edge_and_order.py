@@ -5,11 +5,11 @@ import unittest
 import numpy as np
 import shapely
 
+from lexipod.building import build_assembly
 from lexipod.drawing.display import Shape, Stroke
 from lexipod.drawing.edge import draw_edge, find_edge_bars
 from lexipod.drawing.painters_order import Facet, order_facets
 from lexipod.geometry.shapes import rectangle
-from lexipod.recipes import build_assembly
 from tests.zoo import CATALOG, card_with, moved
 
 EYE = np.array([0.0, 0.0, 500.0])

@@ -14,6 +14,7 @@ import shapely
 from PIL import Image
 from pypdf import PdfReader
 
+from lexipod.building import build_assembly
 from lexipod.design import Card, Ways
 from lexipod.drawing import draw_card
 from lexipod.drawing.strokes import dashes, hatching
@@ -21,7 +22,6 @@ from lexipod.drawing.writers import write_pdf, write_png, write_svg
 from lexipod.fabricate import cut_list, cut_list_csv, cut_list_text, draw_pieces, draw_template_pages, find_pieces
 from lexipod.fabricate.cutlist import cut_list_json
 from lexipod.geometry.shapes import rectangle
-from lexipod.recipes import build_assembly
 from lexipod.units import UnitStyle, parse_length
 from tests.zoo import CATALOG, slider
 

@@ -9,17 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from lexipod.geometry.frames import apply_pose, compose_pose, invert_pose, pose_matrix, relative_pose, transform_regions
-from lexipod.geometry.shapes import (
-    COARSE_MM,
-    FINE_MM,
-    arc,
-    circle,
-    pill,
-    rectangle,
-    region_from,
-    rounded_rectangle,
-    split_region,
-)
+from lexipod.geometry.shapes import COARSE_MM, FINE_MM, arc, circle, pill, rectangle, region_from, rounded_rectangle, split_region
 
 POSES = st.tuples(st.floats(-300, 300), st.floats(-300, 300), st.floats(-7, 7)).map(np.array)
 POINTS = np.array([[0.0, 0.0], [10.0, -3.0], [-40.0, 25.0]])

@@ -142,7 +142,7 @@ class WheelTest(unittest.TestCase):
     def land(self, design):
         import shapely
 
-        from lexipod.recipes.window_wheel import images
+        from lexipod.recipes.flat.window_wheel import images
 
         assembly, _ = moved(design, 3)
         on_wheel = images(design.mechanisms[0].parameters, assembly.by_id["m1.wheel"])

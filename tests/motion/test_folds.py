@@ -12,9 +12,9 @@ import shapely
 
 from lexipod.assembly import FlatState, Folding, FoldJoint, Panel, Stage
 from lexipod.assembly.joints import Drive
+from lexipod.building import build_assembly
 from lexipod.geometry.space import apply_frame, compose_frames, invert_frame, line_frame, turn_frames
 from lexipod.motion import MechanismError, fold_systems, solve_folds
-from lexipod.recipes import build_assembly
 from tests.zoo import CATALOG, FOLDED, card_with
 
 KINDS = [(r, {}) for r in FOLDED] + [

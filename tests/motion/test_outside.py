@@ -13,15 +13,7 @@ from lexipod.assembly import Drive, Joint, Segment
 from lexipod.checks.cover import free_opening, seen_share
 from lexipod.geometry.frames import apply_pose, transform_regions
 from lexipod.geometry.shapes import rectangle
-from lexipod.motion import (
-    System,
-    find_rest,
-    find_shortfall,
-    gravity_in_card,
-    measure_crossings,
-    measure_play,
-    solve_track,
-)
+from lexipod.motion import System, find_rest, find_shortfall, gravity_in_card, measure_crossings, measure_play, solve_track
 from tests.zoo import assembly, card_with, crank_and_rocker, frame, moved, part
 
 
@@ -190,7 +182,7 @@ class CrossingTest(unittest.TestCase):
         rng = np.random.default_rng(8)
         for _ in range(4):
             a = card_with("spinner", pivot="40mm x 60mm", leaf_length=round(rng.uniform(22, 30), 1))
-            from lexipod.recipes.change import add_mechanism
+            from lexipod.editing.change import add_mechanism
             from tests.zoo import CATALOG
 
             both = add_mechanism(a, "spinner", CATALOG, given={"pivot": f"{rng.uniform(64, 78):.1f} x 80 mm", "leaf_length": "20mm"})

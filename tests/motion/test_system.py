@@ -8,9 +8,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from lexipod.assembly import Arc, Drive, Joint, Segment
+from lexipod.building import build_assembly
 from lexipod.geometry.frames import apply_pose
 from lexipod.motion import MechanismError, System, solve_track
-from lexipod.recipes import build_assembly
 from tests.zoo import CATALOG, assembly, crank_and_rocker, part, slider
 
 

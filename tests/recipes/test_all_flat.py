@@ -5,13 +5,14 @@ import unittest
 
 import numpy as np
 
+from lexipod.building import build_assembly
 from lexipod.checks import Examination, run_checks
 from lexipod.design import Card, Ways
+from lexipod.editing.change import change_design, new_design
 from lexipod.errors import CardTooSmall, LexipodError
 from lexipod.geometry.frames import apply_pose
 from lexipod.motion import System, solve_track
-from lexipod.recipes import RECIPES, build_assembly, find_recipe
-from lexipod.recipes.change import change_design, new_design
+from lexipod.recipes import RECIPES, find_recipe
 from tests.zoo import CATALOG, FLAT, card_with, moved
 
 KINDS = [(r, {}) for r in FLAT] + [

@@ -5,15 +5,16 @@ import unittest
 import numpy as np
 import shapely
 
+from lexipod.building import build_assembly
 from lexipod.checks import Examination, run_checks
 from lexipod.demo import demo_names, load_demo
 from lexipod.design import Card, Ways
+from lexipod.editing.change import add_mechanism, change_design, new_design
 from lexipod.errors import CardTooSmall, LexipodError, ParameterError
 from lexipod.fabricate import cut_list, find_pieces
 from lexipod.geometry.space import apply_frame
 from lexipod.motion import solve_folds
-from lexipod.recipes import RECIPES, build_assembly
-from lexipod.recipes.change import add_mechanism, change_design, new_design
+from lexipod.recipes import RECIPES
 from tests.zoo import CATALOG, FLAT, FOLDED, card_with
 
 KINDS = [(r, {}) for r in FOLDED] + [("wiper", {"placement": "own"}), ("flip-panels", {"drive": "link"}), ("spin-popup", {"arms": "2"})]

@@ -2,10 +2,11 @@
 
 import unittest
 
+from lexipod.building import build_assembly, resolve_parameters, site_for
 from lexipod.design import Card, Design, Mechanism
+from lexipod.editing.change import change_design, new_design, parse_card
 from lexipod.errors import ChoiceError, LexipodError, MeasureError, ParameterError
-from lexipod.recipes import build_assembly, find_recipe, resolve_parameters, site_for
-from lexipod.recipes.change import change_design, new_design, parse_card
+from lexipod.recipes import find_recipe
 from tests.zoo import CATALOG, slider
 
 

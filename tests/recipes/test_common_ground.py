@@ -7,12 +7,13 @@ import msgspec
 import numpy as np
 import shapely
 
+from lexipod.building import build_assembly, resolve_parameters, site_for
+from lexipod.building.placing import Placing, flip_region, move_region
 from lexipod.design import Ways
-from lexipod.recipes import RECIPES, build_assembly, find_recipe, resolve_parameters, site_for
-from lexipod.recipes.lay import EXITS, Lay
-from lexipod.recipes.placing import Placing, flip_region, move_region
-from lexipod.recipes.usual import FOAMS, pin_gap, pin_play, size_border, size_foam, size_pin, smaller_holes
-from lexipod.recipes.values import below, count, keep, keep_place, number, place, sized_count
+from lexipod.recipes import RECIPES, find_recipe
+from lexipod.recipes.kit.lay import EXITS, Lay
+from lexipod.recipes.kit.usual import FOAMS, pin_gap, pin_play, size_border, size_foam, size_pin, smaller_holes
+from lexipod.recipes.kit.values import below, count, keep, keep_place, number, place, sized_count
 from tests.zoo import CATALOG, FLAT, card_with, slider
 
 

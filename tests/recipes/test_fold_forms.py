@@ -9,10 +9,10 @@ import unittest
 
 import numpy as np
 
+from lexipod.building import build_assembly
 from lexipod.design import Card
 from lexipod.geometry.space import apply_frame
 from lexipod.motion import solve_folds
-from lexipod.recipes import build_assembly
 from tests.zoo import CATALOG, card_with
 
 LARGE = Card(size="free", width=297, height=400)

@@ -7,13 +7,14 @@ import shapely
 from hypothesis import given
 from hypothesis import strategies as st
 
+from lexipod.building import build_assembly
+from lexipod.building.items import round_corners
 from lexipod.checks import run_checks
 from lexipod.design import Item
 from lexipod.design.files import format_design, parse_design
+from lexipod.editing.change import change_design, without_mechanism
+from lexipod.editing.items import format_item, parse_item
 from lexipod.errors import LexipodError
-from lexipod.recipes import build_assembly
-from lexipod.recipes.change import change_design, without_mechanism
-from lexipod.recipes.items import format_item, parse_item, round_corners
 from tests.zoo import CATALOG, card_with, moved, part
 
 MEASURE = st.floats(1.0, 300.0).map(lambda v: round(v, 3))

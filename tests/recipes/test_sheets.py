@@ -5,11 +5,11 @@ import unittest
 import numpy as np
 import shapely
 
+from lexipod.building import build_assembly
+from lexipod.building.placing import Placing, move_region
+from lexipod.editing.change import add_mechanism, change_design, complete_design, without_mechanism
 from lexipod.errors import ParameterError
-from lexipod.recipes import build_assembly
-from lexipod.recipes.change import add_mechanism, change_design, complete_design, without_mechanism
-from lexipod.recipes.placing import Placing, move_region
-from lexipod.recipes.sheets import Sheet, agree, bordered
+from lexipod.recipes.kit.sheets import Sheet, agree, bordered
 from tests.zoo import CATALOG, card_with, moved
 
 

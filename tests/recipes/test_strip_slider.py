@@ -7,11 +7,12 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from lexipod.building import build_assembly, resolve_parameters, site_for
 from lexipod.checks import Examination, run_checks
 from lexipod.design import Card, Ways
+from lexipod.editing.change import change_design, new_design
 from lexipod.errors import CardTooSmall, ParameterError
-from lexipod.recipes import RECIPES, build_assembly, find_recipe, resolve_parameters, site_for
-from lexipod.recipes.change import change_design, new_design
+from lexipod.recipes import RECIPES, find_recipe
 from tests.zoo import CATALOG, broken_slider, slider
 
 EXITS = ("right", "left", "up", "down")

@@ -16,10 +16,11 @@ from typing import Literal
 import numpy as np
 
 from lexipod.assembly import Assembly
+from lexipod.building import build_assembly
 from lexipod.catalog import Catalog
 from lexipod.design import Cutting, Design, number_of
 from lexipod.errors import LexipodError
-from lexipod.recipes import Parameter, build_assembly, find_recipe
+from lexipod.recipes import Parameter, find_recipe
 
 ACROSS_GRAIN = 0.0015 / 10
 ALONG_GRAIN = 0.0004 / 10

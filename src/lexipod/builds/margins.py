@@ -7,6 +7,7 @@ import math
 import numpy as np
 
 from lexipod.assembly import Assembly, Guided, SpinsFree
+from lexipod.building import build_assembly
 from lexipod.catalog import Catalog
 from lexipod.checks import Examination
 from lexipod.checks.fold_space import PIERCED_MM, find_pairs, pierced_depth, spin_gaps
@@ -14,7 +15,6 @@ from lexipod.checks.forces import guide_friction, guided_lengths
 from lexipod.checks.stack import find_air
 from lexipod.design import Design, Ways
 from lexipod.mechanics import least_guide_mm
-from lexipod.recipes import build_assembly
 
 STEPS = 25
 

@@ -13,6 +13,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from lexipod.building import build_assembly
 from lexipod.builds.dimensions import ACCURACIES, Accuracy, Dimension, build_with, changed_measure, find_errors
 from lexipod.builds.margins import STEPS, find_stacked, measure_margins
 from lexipod.catalog import Catalog
@@ -20,7 +21,6 @@ from lexipod.checks import Examination, run_checks
 from lexipod.design import Design
 from lexipod.errors import LexipodError
 from lexipod.geometry.frames import Array
-from lexipod.recipes import build_assembly
 
 TARGETS = (0.95, 0.99)
 CHANGES_MM = tuple(round(0.1 * k, 1) for k in range(1, 31))

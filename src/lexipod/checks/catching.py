@@ -8,7 +8,7 @@ Source: common practice, no source, for what catches; what holds a border and ho
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -16,6 +16,20 @@ import shapely
 from numpy.typing import NDArray
 
 from lexipod.assembly import Assembly, Part
+from lexipod.checks.crossings import (
+    HALVINGS,
+    Crossings,
+    Moments,
+    Scene,
+    a_little_back,
+    close_enough,
+    contains,
+    find_moments,
+    find_scenes,
+    lay_each,
+    narrow_down,
+    way_to_next_inside,
+)
 from lexipod.checks.examination import Examination
 from lexipod.checks.finding import Finding, Severity
 from lexipod.checks.holding import border_reach, holding_of, most_sag, part_sag
@@ -23,13 +37,7 @@ from lexipod.geometry.frames import Array, apply_pose, invert_pose, relative_pos
 
 ROUGH_MM = 0.1
 """What cut edges stand off each other even where they lie close: so much sag does no harm (our own judgement)."""
-LARGEST_STEP_MM = 1.0
-HALVINGS = 5
-HELD_AT = 5
 SLIDES_MM = 0.01
-HOLDS_MM = 0.5
-"""Less of an overlap holds nothing: it is looked at that much before two parts meet, or after they part (our own judgement)."""
-FAR_MM = 1e6
 MOST_LOOKED_AT = 60
 COVERED_BY_MM = 1.0
 
@@ -87,65 +95,12 @@ def _all_pairs(examination: Examination) -> Iterator[CatchPoint]:
                 continue
             if most_sag(examination, lower) + most_sag(examination, upper) <= gap:
                 continue
-            crossed = [c for scene in _scenes(examination, lower, upper) for c in _crossed(scene, lower, upper, gap)]
+            crossed = [c for scene in find_scenes(examination, lower, upper) for c in _crossed(scene, lower, upper, gap)]
             if crossed:
                 yield max(crossed, key=lambda c: (c.blocks, c.sag_mm))
 
 
-@dataclass(frozen=True, slots=True)
-class _Scene:
-    """One mechanism that moves; another one may be ``held`` at a position of its travel, all others are at rest."""
-
-    examination: Examination
-    moving: str
-    held: tuple[str, int] = ("", 0)
-
-    def poses(self, part: Part) -> Array:
-        """Poses of a part ``(n, 3)`` while the mechanism moves; ``(1, 3)`` for what does not."""
-        poses = self.examination.poses(part.id)
-        if len(poses) == 1 or part.mechanism == self.moving:
-            return poses
-        still = self._position(part, 0)
-        return poses[still : still + 1]
-
-    def region(self, part: Part, step: int) -> Any:
-        """The region of a part on the card at a position of the mechanism's travel."""
-        regions = self.examination.regions(part.id)
-        return regions[min(self._position(part, step), len(regions) - 1)]
-
-    def _position(self, part: Part, step: int) -> int:
-        """Where on its own travel a part is while the mechanism is at ``step``."""
-        return step if part.mechanism == self.moving else self.held[1] if part.mechanism == self.held[0] else 0
-
-    def travel(self, step: int) -> float:
-        """The travel at a position."""
-        travel = self.examination.track(self.moving).travel
-        return float(travel[min(step, len(travel) - 1)])
-
-    @property
-    def also_at(self) -> tuple[tuple[str, float], ...]:
-        """Where the other mechanism is held."""
-        name, position = self.held
-        return ((name, float(self.examination.track(name).travel[position])),) if name else ()
-
-
-def _scenes(examination: Examination, lower: Part, upper: Part) -> Iterator[_Scene]:
-    """How two parts are looked at: of two that different mechanisms move, each while the other one is held at some of its positions."""
-    moving = [p for p in (lower, upper) if len(examination.poses(p.id)) > 1]
-    if len({p.mechanism for p in moving}) < 2:
-        mover = moving[0] if moving else lower
-        if examination.assembly.drive_of(mover.mechanism) is not None:
-            yield _Scene(examination, mover.mechanism)
-        return
-    for one, other in (moving, moving[::-1]):
-        poses, box = examination.poses(other.id), examination.swept_box(one.id)
-        for position in np.unique(np.linspace(0, len(poses) - 1, HELD_AT).round().astype(int)).tolist():
-            corners = apply_pose(poses[position], other.outline)
-            if (corners.min(axis=0) <= box[2:]).all() and (corners.max(axis=0) >= box[:2]).all():
-                yield _Scene(examination, one.mechanism, (other.mechanism, position))
-
-
-def _crossed(scene: _Scene, lower: Part, upper: Part, gap: float) -> Iterator[CatchPoint]:
+def _crossed(scene: Scene, lower: Part, upper: Part, gap: float) -> Iterator[CatchPoint]:
     """The worst crossing of either part's border points, and the worst first meeting."""
     for found in (_worst(scene, lower, upper, gap), _worst(scene, upper, lower, gap), _first_meeting(scene, lower, upper, gap)):
         if found is not None:
@@ -175,60 +130,7 @@ def _mates(assembly: Assembly, part: Part) -> tuple[Part, ...]:
     return tuple(p for p in assembly.parts if p.id in glued and p.role not in ("spacer", "fastener", "base", "cover"))
 
 
-@dataclass(frozen=True, eq=False)
-class _Crossings:
-    """Moments at which border points of ``part`` cross the border of ``other``: which ``points`` (part frame), ``where`` they are just outside
-    it (frame of the other), in which ``step``; the poses a little ``before`` they meet (or after they part), and how far both are from what
-    holds them."""
-
-    part: Part
-    other: Part
-    gap: float
-    poses: Array
-    target: Any
-    points: Array
-    where: Array
-    step: NDArray[np.int64]
-    before: Array
-    reach_part: Array
-    reach_other: Array
-
-    def sags(self, shared: Array) -> Array:
-        """How far both sag together where what they share is ``shared`` away, ``(n,)``."""
-        return part_sag(self.part, np.minimum(self.reach_part, shared)) + part_sag(self.other, np.minimum(self.reach_other, shared))
-
-    def only(self, picked: NDArray[np.bool_]) -> _Crossings:
-        """Some of them."""
-        rows = {n: getattr(self, n)[picked] for n in ("points", "where", "step", "before", "reach_part", "reach_other")}
-        return replace(self, **rows)
-
-
-@dataclass(frozen=True, eq=False)
-class _Moments:
-    """Between which positions (``step`` and the next of ``count``) border points (``which``) of one part pass the border of the other, and
-    whether they leave it or come in."""
-
-    step: NDArray[np.int64]
-    which: NDArray[np.int64]
-    leaves: NDArray[np.bool_]
-    count: int
-
-    def only(self, picked: NDArray[np.bool_]) -> _Moments:
-        """Some of them."""
-        return _Moments(self.step[picked], self.which[picked], self.leaves[picked], self.count)
-
-    def at(self, out: int) -> NDArray[np.int64]:
-        """Positions just outside (``out`` 0), one farther out (1), just inside (-1), one deeper in (-2)."""
-        return np.clip(np.where(self.leaves, self.step + 1 + out, self.step - out), 0, self.count - 1)
-
-
-def _find_moments(inside: NDArray[np.bool_]) -> _Moments:
-    """All of them, from whether points are inside at each position, ``(positions, points)``."""
-    step, which = np.nonzero(inside[1:] != inside[:-1])
-    return _Moments(step, which, inside[step, which], len(inside))
-
-
-def _worst(scene: _Scene, part: Part, other: Part, gap: float) -> CatchPoint | None:
+def _worst(scene: Scene, part: Part, other: Part, gap: float) -> CatchPoint | None:
     """The border point of ``part`` that sags most where it crosses the border of ``other``."""
     examination = scene.examination
     most_other = most_sag(examination, other)
@@ -237,90 +139,45 @@ def _worst(scene: _Scene, part: Part, other: Part, gap: float) -> CatchPoint | N
     poses = relative_pose(scene.poses(other), scene.poses(part))
     if not near.any() or len(poses) < 2 or np.ptp(poses, axis=0).max() < 1e-9:
         return None
-    picks = _close_enough(poses, part.middle_and_reach[1])
+    picks = close_enough(poses, part.middle_and_reach[1])
     target, points, reach, poses = _with_film(examination, other, part), points[near], reach[near], poses[picks]
     laid = apply_pose(poses, points)
-    inside = _contains(other.region, laid)
-    moments = _find_moments(inside)
+    inside = contains(other.region, laid)
+    moments = find_moments(inside)
     if target is not other.region and len(moments.step):
         # Where a film or a leader goes on past the edge nothing comes under it there; the film's own edge is looked at on its own.
-        moments = moments.only(~_contains(target, laid[moments.at(0), moments.which]))
+        moments = moments.only(~contains(target, laid[moments.at(0), moments.which]))
     if not len(moments.step):
         return None
     # The next border point that lies over the other part is at least as far as the area that both share.
-    beside = _to_next_inside(points, inside[moments.at(1)], moments.which)
+    beside = way_to_next_inside(points, inside[moments.at(1)], moments.which)
     risky = part_sag(part, np.minimum(reach[moments.which], beside)) + np.minimum(part_sag(other, beside), most_other) > gap
     risky[risky] = _goes_in(other, laid, moments.only(risky))
     if not risky.any():
         return None
     moments, held = moments.only(risky), holding_of(examination, other)
     which = moments.which
-    outer, inner = _narrowed(other, points[which], poses[moments.at(0)], poses[moments.at(-1)])
-    here = _laid_each(outer, points[which])
-    reach_other = np.minimum(held.reach(here), held.reach(_laid_each(inner, points[which])))
-    before = _a_little_back(outer, poses[moments.at(1)], part.middle_and_reach[1])
-    found = _Crossings(part, other, gap, poses, target, points[which], here, picks[moments.step], before, reach[which], reach_other)
+    outer, inner = narrow_down(other, points[which], poses[moments.at(0)], poses[moments.at(-1)])
+    here = lay_each(outer, points[which])
+    reach_other = np.minimum(held.reach(here), held.reach(lay_each(inner, points[which])))
+    before = a_little_back(outer, poses[moments.at(1)], part.middle_and_reach[1])
+    found = Crossings(part, other, gap, poses, target, points[which], here, picks[moments.step], before, reach[which], reach_other)
     risky = found.sags(beside[risky]) > gap
     return _judge(scene, found.only(risky)) if risky.any() else None
 
 
-def _goes_in(other: Part, laid: Array, moments: _Moments) -> NDArray[np.bool_]:
+def _goes_in(other: Part, laid: Array, moments: Moments) -> NDArray[np.bool_]:
     """Whether points go in further than rounding: what slides along an edge is now on this side of it, now on that."""
     depths = [shapely.distance(shapely.points(laid[moments.at(out), moments.which]), other.region.boundary) for out in (-1, -2)]
     return np.asarray(np.maximum(*depths) > SLIDES_MM)
 
 
-def _narrowed(other: Part, points: Array, outer: Array, inner: Array) -> tuple[Array, Array]:
-    """Poses ``(n, 3)`` just before and just after each point crosses the border, by halving the step in which it does."""
-    for _ in range(HALVINGS):
-        middle = (outer + inner) / 2
-        inside = _contains(other.region, _laid_each(middle, points))[:, None]
-        outer, inner = np.where(inside, outer, middle), np.where(inside, middle, inner)
-    return outer, inner
-
-
-def _laid_each(poses: Array, points: Array) -> Array:
-    """Each point ``(n, 2)`` seen from outside at its own pose ``(n, 3)``."""
-    return apply_pose(poses, points[:, None])[:, 0]
-
-
-def _a_little_back(poses: Array, farther: Array, reach_mm: float) -> Array:
-    """Poses ``(n, 3)`` moved towards others by what an overlap must have to hold, or all the way where that is nearer."""
-    change = farther - poses
-    way = np.linalg.norm(change[:, :2], axis=1) + reach_mm * np.abs(change[:, 2])
-    return np.asarray(poses + np.minimum(1.0, HOLDS_MM / np.maximum(way, 1e-9))[:, None] * change)
-
-
-def _contains(target: Any, points: Array) -> NDArray[np.bool_]:
-    """Which points ``(..., 2)`` lie in a region: only those in its box are asked one by one."""
-    shapely.prepare(target)
-    left, bottom, right, top = target.bounds
-    x, y = points[..., 0], points[..., 1]
-    inside = np.asarray((x >= left) & (x <= right) & (y >= bottom) & (y <= top))
-    inside[inside] = shapely.contains_xy(target, x[inside], y[inside])
-    return inside
-
-
-def _close_enough(poses: Array, reach_mm: float) -> NDArray[np.int64]:
-    """Positions, the first and the last among them, between which nothing goes further than a millimetre where that can be had."""
-    way = np.linalg.norm(np.diff(poses[:, :2], axis=0), axis=1) + reach_mm * np.abs(np.diff(poses[:, 2]))
-    stride = max(1, int(LARGEST_STEP_MM / max(float(way.max()), 1e-9)))
-    return np.unique(np.r_[0 : len(poses) : stride, len(poses) - 1])
-
-
-def _to_next_inside(points: Array, inside: NDArray[np.bool_], which: NDArray[np.int64]) -> Array:
-    """For some border points ``which`` of one part, each with the row of ``inside`` of its position: how far the next border point is that
-    lies over the other part then, ``(n,)``; a great length where there is none."""
-    away = np.linalg.norm(points[:, None] - points[None], axis=2)
-    return np.asarray(np.where(inside, away[which], FAR_MM).min(axis=1))
-
-
-def _judge(scene: _Scene, found: _Crossings) -> CatchPoint | None:
+def _judge(scene: Scene, found: Crossings) -> CatchPoint | None:
     """The crossing that sags most, once the area that the two parts share a little before has been counted as holding both."""
     part, other, poses = found.part, found.other, found.poses
     before, back = np.unique(found.before, axis=0, return_inverse=True)
     moved = transform_regions(_with_film(scene.examination, part, other), before)
-    shared = shapely.distance(shapely.points(_laid_each(found.before, found.points)), shapely.intersection(moved, found.target)[back])
+    shared = shapely.distance(shapely.points(lay_each(found.before, found.points)), shapely.intersection(moved, found.target)[back])
     shared = np.nan_to_num(np.asarray(shared), nan=np.inf)
     sags = found.sags(shared)
     for k in np.argsort(-sags)[:MOST_LOOKED_AT]:
@@ -336,7 +193,7 @@ def _judge(scene: _Scene, found: _Crossings) -> CatchPoint | None:
 
 
 def _told(
-    scene: _Scene,
+    scene: Scene,
     part: Part,
     other: Part,
     step: int,
@@ -352,17 +209,17 @@ def _told(
     return CatchPoint(part.id, other.id, scene.moving, scene.travel(step), where, *reach, float(sag), gap, past, how, scene.also_at)
 
 
-def _first_meeting(scene: _Scene, lower: Part, upper: Part, gap: float) -> CatchPoint | None:
+def _first_meeting(scene: Scene, lower: Part, upper: Part, gap: float) -> CatchPoint | None:
     """Where two parts that lay beside each other come over one another, or part again: there they share nothing, and it may be anywhere
     along their borders. Either may catch on the other, so only the thinner one must be passed."""
     examination = scene.examination
     poses = relative_pose(scene.poses(lower), scene.poses(upper))
     if len(poses) < 2:
         return None
-    picks = _close_enough(poses, upper.middle_and_reach[1])
+    picks = close_enough(poses, upper.middle_and_reach[1])
     poses = poses[picks]
     inner = examination.once(("inner point", upper.id), lambda: shapely.get_coordinates(upper.region.representative_point()))
-    if _contains(lower.region, apply_pose(poses, inner)[:, 0]).all():
+    if contains(lower.region, apply_pose(poses, inner)[:, 0]).all():
         return None
     over = shapely.intersects(lower.region, transform_regions(upper.region, poses))
     worst: CatchPoint | None = None
@@ -393,12 +250,12 @@ def _first_meeting(scene: _Scene, lower: Part, upper: Part, gap: float) -> Catch
     return worst
 
 
-def _on_card(scene: _Scene, other: Part, spot: Array, step: int) -> Array:
+def _on_card(scene: Scene, other: Part, spot: Array, step: int) -> Array:
     poses = scene.poses(other)
     return apply_pose(poses[min(step, len(poses) - 1)], spot[None])[0]
 
 
-def _lies_between(scene: _Scene, part: Part, other: Part, place: Array, step: int) -> bool:
+def _lies_between(scene: Scene, part: Part, other: Part, place: Array, step: int) -> bool:
     """Whether a third part lies between the two where they cross, so that neither can come to the other's wrong side."""
     low, high = sorted((part, other), key=lambda p: p.z_mm)
     spot = shapely.Point(place)

@@ -14,8 +14,8 @@ from lexipod.assembly import Folding
 from lexipod.checks.examination import Examination, mean_width, middle_of
 from lexipod.checks.finding import Finding
 from lexipod.checks.fold_flat import bound_finding
-from lexipod.closures import Closing, magnet_discs
-from lexipod.motion.closed import laid_flat, posted_regions
+from lexipod.closing import Closing, magnet_discs
+from lexipod.closing.stacked import laid_flat, posted_regions
 
 EDGE_MM = 1.0
 LEAST_MM = 0.3

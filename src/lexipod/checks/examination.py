@@ -13,8 +13,9 @@ from numpy.typing import NDArray
 
 from lexipod.assembly import Assembly, Drive, Folding, Part
 from lexipod.catalog import Catalog
-from lexipod.closures import Closing, close_card
-from lexipod.design import Ways
+from lexipod.closing.card import Closing, close_card
+from lexipod.closing.stacked import stack_heights
+from lexipod.design import NEEDED_GAP_MM, Ways
 from lexipod.geometry.frames import Array, apply_pose, transform_regions
 from lexipod.motion import (
     Clearance,
@@ -30,8 +31,6 @@ from lexipod.motion import (
     solve_track,
 )
 from lexipod.motion.clearance import as_stop
-from lexipod.motion.closed import stack_heights
-from lexipod.recipes.parameters import NEEDED_GAP_MM
 from lexipod.units import UnitStyle
 
 FINE_STEPS = 181

@@ -14,9 +14,9 @@ import shapely
 
 from lexipod.checks.examination import Examination
 from lexipod.checks.finding import Finding, Severity
+from lexipod.closing.stacked import spread_of
 from lexipod.geometry.frames import Array, apply_pose
 from lexipod.geometry.space import apply_frame
-from lexipod.motion.closed import spread_of
 
 
 def _at_rest(examination: Examination) -> dict[str, Array]:

@@ -19,7 +19,7 @@ from lexipod.checks.examination import Examination
 from lexipod.checks.finding import Finding
 from lexipod.checks.height_map import map_heights
 from lexipod.checks.outline import thickness_mm
-from lexipod.closures import close_card
+from lexipod.closing.card import close_card
 from lexipod.geometry.shapes import region_from
 
 FOAM_G_CM3 = 0.12

@@ -14,10 +14,10 @@ import shapely
 from lexipod.assembly import Drive, Part
 from lexipod.checks.examination import Examination, mean_width, middle_of
 from lexipod.checks.finding import Finding, Severity
+from lexipod.design import NEEDED_GAP_MM
 from lexipod.geometry.frames import apply_pose
 from lexipod.motion import Clearance, Stop, find_shortfall
 from lexipod.motion.clearance import find_jointed_pairs
-from lexipod.recipes.parameters import NEEDED_GAP_MM
 
 STOP_MARGIN_MM = 0.3
 STOP_MARGIN_DEG = 0.5

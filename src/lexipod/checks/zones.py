@@ -18,10 +18,10 @@ import shapely
 
 from lexipod.assembly import Part
 from lexipod.checks.examination import Examination
+from lexipod.design import NEEDED_GAP_MM
 from lexipod.geometry.frames import Array, apply_pose, invert_pose, relative_pose
 from lexipod.geometry.shapes import rectangle
 from lexipod.motion.sweep import swept_region
-from lexipod.recipes.parameters import NEEDED_GAP_MM
 
 Face = Literal["front", "back"]
 Use = Literal["glue", "flat", "foam"]

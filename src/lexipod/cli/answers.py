@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Iterator, Sequence
 from typing import Any
 
 import numpy as np
@@ -10,14 +11,15 @@ import shapely
 
 from lexipod.assembly import Arc, Assembly, Folding, FoldJoint, Joint, Panel, Part, Segment, order_at
 from lexipod.builds import BuildYield
-from lexipod.checks import Examination, Finding, fold_rows, verdict_of
-from lexipod.closures import close_card
+from lexipod.checks import Examination, Finding, verdict_of
+from lexipod.closing.card import close_card
 from lexipod.design import Design
 from lexipod.fabricate import find_pieces
 from lexipod.fitting import Fitted
 from lexipod.geometry.frames import pose_matrix
 from lexipod.motion import System
 from lexipod.recipes import RECIPES
+from lexipod.ribbon import fold_rows
 
 
 def print_json(answer: dict[str, Any]) -> None:
@@ -307,26 +309,39 @@ def cross_json(examination: Examination) -> list[dict[str, Any]]:
     return [{"a": c.a, "b": c.b, "minimum": round(c.minimum_mm, 6), "needed": c.needed_mm, "at": c.at} for c in examination.crossings]
 
 
-def motion_csv(examination: Examination, mechanism: str) -> str:
-    """One line a position and moving part: travel, part, x, y, turn in degrees; for panels the twelve numbers of their frame."""
-    if examination.assembly.folding_of(mechanism) is not None:
-        return _fold_motion_csv(examination, mechanism)
+POSE_COLUMNS = ("x_mm", "y_mm", "turn_deg")
+FRAME_COLUMNS = tuple(f"m{row}{column}" for row in range(3) for column in range(4))
+
+
+def motion_csv(examination: Examination, mechanisms: Sequence[str]) -> str:
+    """One line a reached position and moving part, under one head: mechanism, travel, part, and for a flat part x, y and turn in degrees,
+    for a panel the twelve numbers of its frame. Columns that no line fills are left out."""
+    folds = [examination.assembly.folding_of(m) is not None for m in mechanisms]
+    heads = (() if all(folds) else POSE_COLUMNS) + (FRAME_COLUMNS if any(folds) else ())
+    lines = [",".join(("mechanism", "travel", "part", *heads))]
+    for mechanism, is_fold in zip(mechanisms, folds, strict=True):
+        before = 0 if all(folds) or not is_fold else len(POSE_COLUMNS)
+        after = len(heads) - before - (len(FRAME_COLUMNS) if is_fold else len(POSE_COLUMNS))
+        for travel, part, numbers in _frame_rows(examination, mechanism) if is_fold else _pose_rows(examination, mechanism):
+            values = [""] * before + [f"{v:.6f}" for v in numbers] + [""] * after
+            lines.append(",".join((mechanism, f"{travel:.6f}", part, *values)))
+    return "\n".join(lines) + "\n"
+
+
+def _pose_rows(examination: Examination, mechanism: str) -> Iterator[tuple[float, str, list[float]]]:
     track = examination.track(mechanism)
-    lines = ["travel,part,x_mm,y_mm,turn_deg"]
     moved = [part for part in examination.assembly.moving if part in track.poses]
     for k in np.flatnonzero(track.reached).tolist():
         for part in moved:
             x, y, turn = track.poses[part][k]
-            lines.append(f"{track.travel[k]:.6f},{part},{x:.6f},{y:.6f},{np.degrees(turn):.6f}")
-    return "\n".join(lines) + "\n"
+            yield float(track.travel[k]), part, [x, y, np.degrees(turn)]
 
 
-def _fold_motion_csv(examination: Examination, mechanism: str) -> str:
+def _frame_rows(examination: Examination, mechanism: str) -> Iterator[tuple[float, str, list[float]]]:
     track = examination.fold_track(mechanism)
-    lines = ["travel,part," + ",".join(f"m{row}{column}" for row in range(3) for column in range(4))]
     for k in np.flatnonzero(track.reached).tolist():
-        lines += [f"{track.travel[k]:.6f},{panel}," + ",".join(f"{v:.6f}" for v in frames[k].ravel()) for panel, frames in track.frames.items()]
-    return "\n".join(lines) + "\n"
+        for panel, frames in track.frames.items():
+            yield float(track.travel[k]), panel, frames[k].ravel().tolist()
 
 
 def fit_json(told: Fitted) -> dict[str, Any]:
@@ -381,6 +396,3 @@ def check_json(findings: tuple[Finding, ...]) -> dict[str, Any]:
             for f in findings
         ],
     }
-
-
-__all__ = ["check_json", "describe_json", "fit_json", "motion_csv", "motion_json", "recipes_json", "yield_json"]

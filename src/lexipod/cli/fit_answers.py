@@ -14,8 +14,8 @@ from lexipod.checks.height_map import map_heights
 from lexipod.checks.post import find_letter_rows, find_mass, find_posted
 from lexipod.checks.zones import find_overhangs, find_zone
 from lexipod.cli.answers import check_json, point_list
-from lexipod.comparing import Comparison, Difference
 from lexipod.fitting import Converted, Proposal
+from lexipod.fitting.comparing import Comparison, Difference
 
 
 def catches_json(examination: Examination) -> list[dict[str, Any]]:

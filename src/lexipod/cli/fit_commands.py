@@ -4,47 +4,45 @@ from __future__ import annotations
 
 import argparse
 import re
-from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from lexipod.bench import examine, open_design
 from lexipod.catalog import Catalog
 from lexipod.checks.post import find_letter_rows, find_posted
 from lexipod.cli import fit_answers
 from lexipod.cli.answers import print_json
-from lexipod.comparing import Difference, compare_designs
 from lexipod.design import Card, Ways, write_design
-from lexipod.errors import LexipodError, ParameterError
+from lexipod.editing.change import parse_card
+from lexipod.errors import LexipodError, ParameterError, quoted
 from lexipod.fitting import convert_design, propose_designs
-from lexipod.recipes.change import parse_card
+from lexipod.fitting.comparing import Difference, compare_designs
+from lexipod.pipeline import examine, open_design
 from lexipod.units import UnitStyle, parse_quantity
 
-AddCommand = Callable[..., Any]
 LARGEST_WISH_MM = 400.0
 
 
-def add_commands(command: AddCommand) -> None:
-    """Adds the commands to the parser."""
-    zones = command("zones", "Where foam, glue and decorations may go; foam, heights, catch points.", "lexipod zones fog.lexipod --json", _run_zones)
-    zones.add_argument("--json", action="store_true")
-    post = command("post", "Mass, thickness, and the letter class of some carriers.", "lexipod post fog.lexipod", _run_post)
-    post.add_argument("--json", action="store_true")
-    convert = command("convert", "Carry a design over to another card.", "lexipod convert fog.lexipod --card a7 --out fog-a7.lexipod", _run_convert)
-    convert.add_argument("--card", required=True, metavar="NAME", help="a size by name (a7, iso.a6) or measured (100x150mm)")
-    convert.add_argument("--out", type=Path, metavar="FILE", help="where to write it; without it only the report is given")
-    convert.add_argument("--json", action="store_true")
-    propose = command(
-        "propose", "Mechanisms that reveal a picture of a size, ranked.", "lexipod propose --reveal 45x30mm --card a2", _run_propose, file=False
-    )
-    propose.add_argument("--reveal", required=True, metavar="WxH")
-    propose.add_argument("--card", default="na.a2", metavar="NAME")
-    propose.add_argument("--units", choices=("in", "mm"), default="mm")
-    propose.add_argument("--out", type=Path, metavar="FILE", help="write the best one there")
-    propose.add_argument("--json", action="store_true")
-    compare = command("compare", "Two versions side by side.", "lexipod compare fog.lexipod fog-2.lexipod", _run_compare)
-    compare.add_argument("other", metavar="OTHER", type=Path)
-    compare.add_argument("--json", action="store_true")
+def _add_json(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("--json", action="store_true")
+
+
+def _add_convert(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("--card", required=True, metavar="NAME", help="a size by name (a7, iso.a6) or measured (100x150mm)")
+    parser.add_argument("--out", type=Path, metavar="FILE", help="where to write it; without it only the report is given")
+    _add_json(parser)
+
+
+def _add_propose(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("--reveal", required=True, metavar="WxH")
+    parser.add_argument("--card", default="na.a2", metavar="NAME")
+    parser.add_argument("--units", choices=("in", "mm"), default="mm")
+    parser.add_argument("--out", type=Path, metavar="FILE", help="write the best one there")
+    _add_json(parser)
+
+
+def _add_compare(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("other", metavar="OTHER", type=Path)
+    _add_json(parser)
 
 
 def _run_zones(options: argparse.Namespace, catalog: Catalog) -> int:
@@ -111,7 +109,7 @@ def _plain(value: object) -> str:
 
 def _run_propose(options: argparse.Namespace, catalog: Catalog) -> int:
     if not re.search(r"\d", options.reveal):
-        raise ParameterError("--reveal", f"“{options.reveal}” is not a size; write it like 45x30mm")
+        raise ParameterError("--reveal", f"{quoted(options.reveal)} is not a size; write it like 45x30mm")
     try:
         size = parse_quantity(options.reveal, "point")
     except LexipodError as error:
@@ -152,3 +150,20 @@ def _print_differences(title: str, rows: tuple[Difference, ...]) -> None:
         print(f"  {title}:")
     for row in rows:
         print(f"    {row.subject} {row.name}: {row.first or 'none'} → {row.second or 'none'}")
+
+
+ROWS: tuple[tuple[Any, ...], ...] = (
+    ("zones", "Where foam, glue and decorations may go; foam, heights, catch points.", "lexipod zones fog.lexipod --json", _run_zones, _add_json),
+    ("post", "Mass, thickness, and the letter class of some carriers.", "lexipod post fog.lexipod", _run_post, _add_json),
+    ("convert", "Carry a design over to another card.", "lexipod convert fog.lexipod --card a7 --out fog-a7.lexipod", _run_convert, _add_convert),
+    (
+        "propose",
+        "Mechanisms that reveal a picture of a size, ranked.",
+        "lexipod propose --reveal 45x30mm --card a2",
+        _run_propose,
+        _add_propose,
+        False,
+    ),
+    ("compare", "Two versions side by side.", "lexipod compare fog.lexipod fog-2.lexipod", _run_compare, _add_compare),
+)
+"""These commands as rows of the table of commands."""

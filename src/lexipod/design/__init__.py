@@ -11,9 +11,11 @@ ways
 """
 
 from lexipod.design.files import read_design, write_bytes_atomically, write_design
-from lexipod.design.model import Art, Card, Closure, Cutting, Design, Item, Mechanism, Quarter, Ways, merged_values, number_of
+from lexipod.design.model import Art, Card, Closure, Design, Item, Mechanism, Quarter, merged_values, number_of
+from lexipod.design.ways import NEEDED_GAP_MM, Cutting, Ways
 
 __all__ = [
+    "NEEDED_GAP_MM",
     "Art",
     "Card",
     "Closure",

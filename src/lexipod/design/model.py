@@ -7,6 +7,8 @@ from typing import Literal
 
 import msgspec
 
+from lexipod.design.ways import Ways
+
 FORMAT: Literal["lexipod/1"] = "lexipod/1"
 LARGEST_MM = 2000.0
 Value = float | int | str | bool | tuple[float, float]
@@ -56,9 +58,6 @@ class Mechanism(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
                 raise ValueError(f"{name} must be a finite number")
         if not all(-LARGEST_MM <= v <= LARGEST_MM for v in self.shift):
             raise ValueError(f"shift must be at most {LARGEST_MM:g} mm each way")
-
-
-Cutting = Literal["hand", "trimmer", "die", "plotter"]
 
 
 class Art(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -134,38 +133,6 @@ class Item(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
             raise ValueError(f"an item lies at most {LARGEST_MM:g} mm from the middle of its part")
         if not (1 if self.kind in ("pad", "glide") else 0) <= self.layers <= 8:
             raise ValueError("a pad has 1 to 8 layers of foam, a decoration 0 to 8")
-
-
-class Ways(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """How this maker works. ``friction`` is that of paper on paper without wax or powder on it, ``push_force`` what it takes to move a
-    paper strip back (N), ``finger_gap`` the height a finger wants behind a tab; ``humidity`` by how much the air's changes between making
-    and posting (% relative humidity). ``carrier`` is who brings it, empty for any."""
-
-    units: Literal["in", "mm"] = "in"
-    denominator: Literal[8, 16, 32, 64] = 16
-    cutting: Cutting = "hand"
-    scores_from: Literal["left", "right"] = "left"
-    friction: float = 0.5
-    push_force: float = 0.6
-    envelope_allowance: float = 1.0
-    fingertip: float = 8.0
-    finger_gap: float = 3.0
-    slip: Literal["plain", "wax", "powder"] = "plain"
-    foam_colour: Literal["white", "black"] = "white"
-    carrier: str = ""
-    humidity: float = 10.0
-
-    def __post_init__(self) -> None:
-        for name, value, top in (
-            ("friction", self.friction, 2),
-            ("push_force", self.push_force, 20),
-            ("envelope_allowance", self.envelope_allowance, 20),
-            ("fingertip", self.fingertip, 40),
-            ("finger_gap", self.finger_gap, 40),
-            ("humidity", self.humidity, 60),
-        ):
-            if not 0 < value <= top:
-                raise ValueError(f"{name} must be above 0 and at most {top}, not {value:g}")
 
 
 class Design(msgspec.Struct, frozen=True, forbid_unknown_fields=True):

@@ -15,8 +15,8 @@ import numpy as np
 import shapely
 from defusedxml.common import DefusedXmlException
 
-from lexipod.assembly import Panel, Part
-from lexipod.design import Art
+from lexipod.assembly import Assembly, Panel, Part
+from lexipod.design import Art, Design
 from lexipod.drawing.display import Shape
 from lexipod.errors import FileError
 from lexipod.geometry.frames import Array
@@ -162,3 +162,21 @@ def _draw_art(art: Art, picture: Picture, part: Part | Panel, *, from_behind: bo
         if rings:
             shapes.append(Shape(rings, "", f"art:{colour}", part.id))
     return tuple(shapes)
+
+
+def pictures_of(design: Design, assembly: Assembly, folder: Path | None) -> tuple[dict[str, tuple[Shape, ...]], tuple[str, ...]]:
+    """The art on each part or panel, in their frames, and a sentence for each picture that could not be laid. That on the back of
+    one is under its id with “:back” behind it."""
+    shapes: dict[str, tuple[Shape, ...]] = {}
+    faults = []
+    for art in design.art:
+        name, _, face = art.on.partition(":")
+        part = assembly.by_id.get(name) or assembly.panels.get(name)
+        if part is None or face not in ("", "back"):
+            faults.append(f"the picture {art.source} is meant for {art.on}, which is not on this card")
+            continue
+        try:
+            shapes[art.on] = shapes.get(art.on, ()) + draw_art(art, load_picture(art.source, folder), part, from_behind=face == "back")
+        except FileError as error:
+            faults.append(str(error))
+    return shapes, tuple(faults)

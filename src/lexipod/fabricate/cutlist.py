@@ -10,7 +10,7 @@ import shapely
 
 from lexipod.assembly import Allowance, Assembly, Crease
 from lexipod.catalog import Catalog
-from lexipod.closures import close_card
+from lexipod.closing.card import close_card
 from lexipod.fabricate.pieces import Piece, find_pieces
 from lexipod.units import UnitStyle
 

@@ -8,7 +8,7 @@ import numpy as np
 import shapely
 
 from lexipod.assembly import Allowance, Assembly, Crease, Folding, Part, ScoredSheet
-from lexipod.closures import Closing, close_card
+from lexipod.closing.card import Closing, close_card
 from lexipod.geometry.frames import Array
 from lexipod.geometry.shapes import circle, rectangle, region_from, split_region
 

@@ -6,19 +6,25 @@ conversion
     A whole design carried over to another card: layout scales, clearances and foam do not.
 proposal
     A mechanism that could show a picture of a wanted size, with how it ranks or why it cannot.
+comparison
+    Two designs side by side: what was decided, found, cut, and what they come to.
 """
 
+from lexipod.fitting.comparing import Comparison, Difference, compare_designs
 from lexipod.fitting.converting import Converted, MeasureChange, convert_design
 from lexipod.fitting.proposing import Proposal, propose_designs
 from lexipod.fitting.sizing import Fitted, Wish, fit_design
 from lexipod.fitting.widening import smallest_margin, widen
 
 __all__ = [
+    "Comparison",
     "Converted",
+    "Difference",
     "Fitted",
     "MeasureChange",
     "Proposal",
     "Wish",
+    "compare_designs",
     "convert_design",
     "fit_design",
     "propose_designs",

@@ -12,16 +12,18 @@ from typing import Literal
 
 import msgspec
 
+from lexipod.building import build_assembly, site_for
+from lexipod.building.card import own_site, resolve_parameters
 from lexipod.catalog import Catalog
-from lexipod.checks import Examination, Finding, find_remedies, run_checks
-from lexipod.checks.cures import NEVER_BLOCKING
+from lexipod.checks import Examination, Finding, run_checks
 from lexipod.checks.examination import COARSE_STEPS
+from lexipod.checks.table import NEVER_BLOCKING
+from lexipod.cures import find_remedies
 from lexipod.design import Card, Closure, Design, Item, Mechanism
+from lexipod.editing.change import change_design
 from lexipod.errors import LexipodError
-from lexipod.recipes import Recipe, build_assembly, find_recipe, site_for
-from lexipod.recipes.build import own_site, resolve_parameters
-from lexipod.recipes.change import change_design
-from lexipod.recipes.parameters import Site, Values
+from lexipod.recipes import Recipe, find_recipe
+from lexipod.recipes.kit.parameters import Site, Values
 from lexipod.units.quantities import Value
 
 How = Literal["scaled", "kept", "sized", "cured", "let go"]

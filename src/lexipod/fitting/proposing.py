@@ -10,6 +10,7 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from lexipod.building import build_assembly, resolve_parameters, site_for
 from lexipod.catalog import Catalog
 from lexipod.checks import Examination, run_checks, verdict_of
 from lexipod.checks.examination import COARSE_STEPS
@@ -17,8 +18,8 @@ from lexipod.checks.outline import thickness_mm
 from lexipod.design import Card, Design, Mechanism, Ways
 from lexipod.errors import LexipodError
 from lexipod.fitting.sizing import fit_design
-from lexipod.recipes import RECIPES, build_assembly, find_recipe, resolve_parameters, site_for
-from lexipod.recipes.parameters import Values
+from lexipod.recipes import RECIPES, find_recipe
+from lexipod.recipes.kit.parameters import Values
 
 Ask = Callable[[float, float], tuple[Values, ...]]
 

@@ -9,17 +9,19 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
+from lexipod.building import build_assembly, resolve_parameters, site_for
+from lexipod.building.card import own_site
 from lexipod.catalog import Catalog
 from lexipod.checks import Examination, Finding, run_checks
-from lexipod.checks.cures import NEVER_BLOCKING, find_cure
 from lexipod.checks.examination import COARSE_STEPS
+from lexipod.checks.table import NEVER_BLOCKING
+from lexipod.cures.search import find_cure
 from lexipod.design import Design, number_of
+from lexipod.editing.change import change_design
 from lexipod.errors import ChoiceError, LexipodError
 from lexipod.fitting.widening import widen
-from lexipod.recipes import Recipe, build_assembly, find_recipe, resolve_parameters, site_for
-from lexipod.recipes.build import own_site
-from lexipod.recipes.change import change_design
-from lexipod.recipes.parameters import Values
+from lexipod.recipes import Recipe, find_recipe
+from lexipod.recipes.kit.parameters import Values
 from lexipod.units.quantities import Value
 
 MOST_CURES = 8

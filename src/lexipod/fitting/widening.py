@@ -12,17 +12,17 @@ from collections.abc import Callable, Iterable
 import numpy as np
 from numpy.typing import NDArray
 
+from lexipod.building import build_assembly
 from lexipod.builds.margins import measure_margins
 from lexipod.catalog import Catalog
-from lexipod.checks import Examination, run_checks
-from lexipod.checks.cures import NEVER_BLOCKING
+from lexipod.checks import RULES, Examination, run_checks
 from lexipod.checks.examination import COARSE_STEPS
+from lexipod.checks.table import NEVER_BLOCKING
 from lexipod.design import Design, number_of
 from lexipod.errors import LexipodError
 from lexipod.geometry.frames import Array
-from lexipod.recipes import Recipe, build_assembly, find_recipe
+from lexipod.recipes import Recipe, find_recipe
 
-LEVER_RULES = ("clearance", "jam", "travel", "land", "held", "slot-hidden")
 MOST_MEASURES = 10
 STEP_MM = 0.5
 FARTHEST_MM = 2.0
@@ -36,7 +36,7 @@ def free_measures(recipe: Recipe, pinned: Iterable[str]) -> list[str]:
     """Lengths that the recipe itself would change to win a gap, without those that are pinned."""
     kept = {name.partition(".")[0] for name in pinned}
     found: dict[str, None] = {}
-    for rule in LEVER_RULES:
+    for rule in (r.id for r in RULES.values() if r.wins_margin):
         for lever in recipe.levers.get(rule, ()):
             for name in lever.gains:
                 base = name.partition(".")[0]

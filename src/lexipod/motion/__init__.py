@@ -21,13 +21,15 @@ free range / stop
 
 from lexipod.motion.clearance import Clearance, find_meeting_pairs, measure_clearances
 from lexipod.motion.cross import Crossing, measure_crossings
-from lexipod.motion.folds import FoldSystem, FoldTrack, fold_systems, solve_folds
+from lexipod.motion.equations import MechanismError
+from lexipod.motion.flat.system import System
+from lexipod.motion.flat.track import Track, solve_track
+from lexipod.motion.folds.system import FoldSystem, fold_systems
+from lexipod.motion.folds.track import FoldTrack, solve_folds
 from lexipod.motion.free_range import FreeRange, Stop, find_free_range
 from lexipod.motion.gravity import find_rest, gravity_in_card, pull_along, starting_slope_deg
 from lexipod.motion.play import measure_play
 from lexipod.motion.reach import Shortfall, find_shortfall
-from lexipod.motion.system import MechanismError, System
-from lexipod.motion.track import Track, solve_track
 
 __all__ = [
     "Clearance",

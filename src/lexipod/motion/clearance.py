@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from lexipod.assembly import Assembly, Part
 from lexipod.geometry.frames import Array, apply_pose, invert_pose, relative_pose, transform_regions
 from lexipod.geometry.shapes import rectangle
-from lexipod.motion.track import Track
+from lexipod.motion.flat.track import Track
 
 NEAR_MM = 8.0
 SURE_MM = 0.25

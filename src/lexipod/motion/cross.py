@@ -17,7 +17,7 @@ import shapely
 from lexipod.assembly import Assembly, Part
 from lexipod.geometry.frames import Array, apply_pose, transform_regions
 from lexipod.motion.clearance import NEAR_MM, overlap_depth, share_a_level
-from lexipod.motion.track import Track
+from lexipod.motion.flat.track import Track
 
 _CELLS = 12
 _CLOSE_ENOUGH_MM = 0.02

@@ -11,8 +11,8 @@ from numpy.typing import NDArray
 from lexipod.assembly import Assembly, Drive, Part
 from lexipod.geometry.frames import Array, apply_pose, invert_pose, relative_pose, transform_regions
 from lexipod.motion.clearance import Whereabouts, boxes_stay_apart, find_jointed_pairs, find_meeting_pairs, find_round_chord
-from lexipod.motion.system import System
-from lexipod.motion.track import Track, search_range, solve_track
+from lexipod.motion.flat.system import System
+from lexipod.motion.flat.track import Track, search_range, solve_track
 
 _SAMPLES = 65
 _SUBDIVISION = 12

@@ -12,8 +12,9 @@ import numpy as np
 
 from lexipod.assembly import Part
 from lexipod.geometry.frames import Array, apply_pose
-from lexipod.motion.system import TURN_SCALE_MM, System
-from lexipod.motion.track import Track
+from lexipod.motion.equations import TURN_SCALE_MM
+from lexipod.motion.flat.system import System
+from lexipod.motion.flat.track import Track
 
 
 def measure_play(system: System, track: Track, part: Part, at: tuple[float, float]) -> tuple[Array, Array]:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from lexipod.geometry.frames import Array
-from lexipod.motion.system import System
+from lexipod.motion.flat.system import System
 
 _STIFF = 1000.0
 

@@ -3,30 +3,32 @@
 from __future__ import annotations
 
 from lexipod.errors import ChoiceError
-from lexipod.recipes import (
-    counter_fold,
+from lexipod.recipes.flat import (
     dial_riders,
-    flip_panels,
-    hinge_plate,
     iris,
     louvre,
     pinwheel,
     pivot_arm,
     pocket_lift,
     pocket_pull,
-    popout_box,
-    spin_popup,
     spinner,
     strip_slider,
-    thread_spinner,
     track_rider,
+    window_wheel,
+)
+from lexipod.recipes.folding import (
+    counter_fold,
+    flip_panels,
+    hinge_plate,
+    popout_box,
+    spin_popup,
+    thread_spinner,
     twist_popup,
     two_message,
     waterfall,
-    window_wheel,
     wiper,
 )
-from lexipod.recipes.parameters import Recipe
+from lexipod.recipes.kit.parameters import Recipe
 
 RECIPES: dict[str, Recipe] = {
     recipe.id: recipe

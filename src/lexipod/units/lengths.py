@@ -6,7 +6,7 @@ import math
 import re
 from fractions import Fraction
 
-from lexipod.errors import MeasureError
+from lexipod.errors import MeasureError, quoted
 
 MM_PER_INCH = 25.4
 DENOMINATORS = (8, 16, 32, 64)
@@ -61,7 +61,7 @@ def parse_length(text: str, *, default_unit: str | None = "mm") -> float:
     if unit is None:
         raise MeasureError(text, EXAMPLES + " (the unit is missing)")
     if unit not in _UNITS:
-        raise MeasureError(text, f'a length: the unit “{unit}” is unknown; use mm, cm, in or "')
+        raise MeasureError(text, f'a length: the unit {quoted(unit)} is unknown; use mm, cm, in or "')
     value, is_fraction = _number(match, text)
     if is_fraction and _UNITS[unit] != MM_PER_INCH:
         raise MeasureError(text, "a length: fractions are of an inch; write 1.5 mm with a point")

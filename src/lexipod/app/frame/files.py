@@ -1,0 +1,172 @@
+"""Files of the window: new, open, save, recent ones, exports, and what was kept from a run that did not end well."""
+
+from __future__ import annotations
+
+import functools
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject, QSettings
+from PySide6.QtWidgets import QFileDialog, QMessageBox
+
+from lexipod.app.state.recovery import find_recovered
+from lexipod.app.state.session import Session
+from lexipod.app.work.job import Job
+from lexipod.demo import demo_names, load_demo
+from lexipod.design import Design
+from lexipod.errors import LexipodError
+from lexipod.fabricate.exports import find_export
+
+if TYPE_CHECKING:
+    from lexipod.app.frame.window import MainWindow
+
+FILES = "Lexipod designs (*.lexipod)"
+
+
+class Files(QObject):
+    """What the window does with files; whatever cannot be done is said in its message strip, and nothing is lost."""
+
+    def __init__(self, window: MainWindow, session: Session, settings: QSettings) -> None:
+        super().__init__(window)
+        self.window, self.session, self.settings = window, session, settings
+        self.exporting = Job(
+            self, session, done=lambda target: self.window.say(f"Written: {target}"), failed=lambda fault: self.window.strip.say(fault)
+        )
+
+    def new_design(self) -> None:
+        """An empty card, after asking about unsaved work."""
+        self._after_saving(lambda: self.start_with(Design(ways=self.session.design.ways)))
+
+    def start_with(self, design: Design, *, demo_name: str = "") -> None:
+        self.window.view.travel.clear()
+        self.window.view.kept = None
+        self.window.view.pick(())
+        self.session.start(design, demo_name=demo_name)
+        self.window.view.go_to("card")
+
+    def open_demo(self, name: str = "") -> None:
+        """A card of the demo collection; the first one where none is named."""
+        name = name or demo_names()[0]
+        self._after_saving(lambda: self.start_with(load_demo(name), demo_name=name))
+
+    def open_dialog(self) -> None:
+        """Asks for a file and opens it."""
+
+        def ask() -> None:
+            path, _ = QFileDialog.getOpenFileName(self.window, "Open a design", str(self.settings.value("folder") or ""), FILES)
+            if path:
+                self.open_path(Path(path))
+
+        self._after_saving(ask)
+
+    def open_path(self, path: Path) -> None:
+        """Opens a file; what is wrong with it is said, and the present design stays."""
+        try:
+            self.session.open(path)
+        except LexipodError as error:
+            self.window.strip.say(str(error))
+            return
+        self.window.view.travel.clear()
+        self.window.view.pick(())
+        self.remember(path)
+
+    def save(self) -> bool:
+        """Saves to the design's file, or asks for one."""
+        return self.save_as() if self.session.path is None else self.save_to(self.session.path)
+
+    def save_as(self) -> bool:
+        """Asks for a file and saves there."""
+        start = self.session.path or Path(str(self.settings.value("folder") or "")) / f"{self.session.design.title}.lexipod"
+        path, _ = QFileDialog.getSaveFileName(self.window, "Save the design", str(start), FILES)
+        if not path:
+            return False
+        target = Path(path)
+        return self.save_to(target if target.suffix else target.with_suffix(".lexipod"))
+
+    def save_to(self, path: Path) -> bool:
+        try:
+            self.session.save(path)
+        except LexipodError as error:
+            self.window.strip.say(str(error), ("save elsewhere …", lambda: self.save_as()))
+            return False
+        self.window.autosave.clear()
+        self.remember(path)
+        self.window.strip.say(f"Saved as {path.name}.", passing=True)
+        return True
+
+    def remember(self, path: Path) -> None:
+        recent = [str(path), *(p for p in self.recent() if p != str(path))][:8]
+        self.settings.setValue("recent", recent)
+        self.settings.setValue("folder", str(path.parent))
+        self.fill_recent()
+
+    def recent(self) -> list[str]:
+        kept = self.settings.value("recent") or []
+        return [kept] if isinstance(kept, str) else [str(p) for p in list(kept)]
+
+    def fill_recent(self) -> None:
+        self.window.recent_menu.clear()
+        for path in self.recent():
+            self.window.recent_menu.addAction(path, functools.partial(self._open_recent, path))
+        self.window.recent_menu.setEnabled(bool(self.recent()))
+
+    def _open_recent(self, path: str) -> None:
+        self._after_saving(lambda: self.open_path(Path(path)))
+
+    def _after_saving(self, go_on: Callable[[], object]) -> None:
+        """Goes on at once, or asks first whether unsaved work is to be saved."""
+        if not self.session.is_unsaved:
+            go_on()
+            return
+        self.window.strip.say(f"“{self.session.design.title}” is not saved.", ("save", lambda: self.save() and go_on()), ("go on without", go_on))
+
+    def export(self, ending: str) -> None:
+        """Asks where to, and writes templates, picture or list in the background."""
+        start = Path(str(self.settings.value("folder") or "")) / f"{self.session.design.title}{ending}"
+        path, _ = QFileDialog.getSaveFileName(self.window, "Export", str(start), f"{find_export(ending).title} (*{ending})")
+        if path:
+            self.export_to(Path(path) if Path(path).suffix else Path(path).with_suffix(ending))
+
+    def export_to(self, target: Path) -> None:
+        """Writes one export in the background and says so; another one waits for none, it takes its place."""
+        folder = str(self.session.path.parent) if self.session.path else ""
+        templates = self.window.templates
+        self.exporting.start("export", self.session.design, folder, str(target), templates.paper, templates.layout_name)
+        self.window.strip.say(f"Writing {target.name} …", ("stop", self._stop_export))
+
+    def _stop_export(self) -> None:
+        self.exporting.stop()
+        self.window.say("The export was stopped; nothing was written.")
+
+    def export_pdf(self) -> None:
+        """Templates as PDF."""
+        self.export(".pdf")
+
+    def offer_recovery(self) -> None:
+        """Offers the unsaved work of a run that was killed."""
+        found = find_recovered(self.window.recovery)
+        if found is None:
+            return
+
+        def restore() -> None:
+            self.session.start(found.design, path=found.path, recovered=True)
+            found.kept_in.unlink(missing_ok=True)
+            self.window.autosave.keep()
+
+        self.window.strip.say(
+            f"Unsaved work on “{found.design.title}” was kept from a run that did not end well.",
+            ("restore it", restore),
+            ("discard it", lambda: found.kept_in.unlink(missing_ok=True)),
+        )
+
+    def may_close(self) -> bool:
+        """Asks whether unsaved work is to be saved before the window closes; whether it may close."""
+        box = QMessageBox(self.window)
+        box.setWindowTitle("Not saved")
+        box.setText(f"“{self.session.design.title}” is not saved.")
+        save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
+        drop = box.addButton("Close without saving", QMessageBox.ButtonRole.DestructiveRole)
+        box.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
+        box.exec()
+        return box.clickedButton() is drop or (box.clickedButton() is save and self.save())

@@ -1,0 +1,96 @@
+"""The stations of the work, in the maker's order: one row each holds its panel and what is seen there.
+
+Which findings are settled at a station stands with the rules of the checks (`lexipod.checks.table`).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+from PySide6.QtWidgets import QWidget
+
+from lexipod.app.card.edge_view import EdgeView
+from lexipod.app.look import Theme
+from lexipod.app.panels.card_panel import CardPanel
+from lexipod.app.panels.findings_view import FindingsView
+from lexipod.app.panels.fit_panel import FitPanel
+from lexipod.app.panels.mechanism_panel import MechanismPanel
+from lexipod.app.panels.sheets_view import SheetsPanel, TemplateView
+from lexipod.app.panels.travel_panel import TravelPanel
+from lexipod.app.state.desk import Desk
+from lexipod.app.state.session import Session
+from lexipod.app.state.station import Sight, Station
+from lexipod.app.state.view_state import ViewState
+from lexipod.checks import RULES, Finding, Remedy
+
+
+@dataclass(frozen=True, eq=False)
+class Parts:
+    """What panels are made of: the state, the theme, the template pages, and what they ask the window to do. ``edges`` are the edge views
+    that were made for them, ``findings`` the list of findings."""
+
+    session: Session
+    desk: Desk
+    view: ViewState
+    theme: Theme
+    templates: TemplateView
+    apply: Callable[[Remedy], None]
+    export: Callable[[str], None]
+    edges: list[EdgeView] = field(default_factory=list)
+    findings: list[FindingsView] = field(default_factory=list)
+
+    def edge(self) -> EdgeView:
+        """One more edge view."""
+        self.edges.append(EdgeView(self.session, self.desk, self.view, self.theme))
+        return self.edges[-1]
+
+
+def _fit_panel(parts: Parts) -> QWidget:
+    parts.findings.append(FindingsView(parts.session, parts.desk, parts.view, parts.theme, apply=parts.apply))
+    return FitPanel(parts.session, parts.desk, parts.view, parts.theme, parts.findings[-1], parts.edge)
+
+
+STATIONS: tuple[Station, ...] = (
+    Station(
+        "card",
+        "Card",
+        "Which card, from which paper, in which envelope.",
+        Sight(envelope=True, hidden=False, aside_px=14.0),
+        lambda parts: CardPanel(parts.session, parts.desk),
+    ),
+    Station(
+        "mechanism",
+        "Mechanism",
+        "What moves, and its measures.",
+        Sight(ghost=True, ribbon=0.235, aside_px=44.0),
+        lambda parts: MechanismPanel(parts.session, parts.desk),
+        chooses=True,
+    ),
+    Station(
+        "travel",
+        "Travel",
+        "How far it goes, and what stops it.",
+        Sight(section=True, ghost=True, standing=True, ribbon=0.38),
+        lambda parts: TravelPanel(parts.session, parts.desk, parts.view, parts.edge),
+    ),
+    Station("fit", "Fit", "What stands in the way, and the cure.", Sight(section=True, standing=True, ribbon=0.29), _fit_panel),
+    Station(
+        "sheets",
+        "Sheets",
+        "What to cut, at true size.",
+        Sight(measures=False, hidden=False, templates=True),
+        lambda parts: SheetsPanel(parts.session, parts.desk, parts.templates, parts.export),
+        counts_pieces=True,
+    ),
+)
+
+
+def find_station(station_id: str) -> Station:
+    """The station of an id."""
+    return next(s for s in STATIONS if s.id == station_id)
+
+
+def station_of(finding: Finding) -> str:
+    """Where a finding is settled."""
+    return RULES[finding.rule].station

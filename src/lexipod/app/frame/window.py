@@ -1,0 +1,229 @@
+"""The window: composes the parts, and lets them follow what changes."""
+
+from __future__ import annotations
+
+import functools
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtCore import QSettings, Qt
+from PySide6.QtGui import QCloseEvent, QKeyEvent
+from PySide6.QtWidgets import QHBoxLayout, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
+
+from lexipod.app.card.bench_view import BenchView
+from lexipod.app.frame.actions import build_menus
+from lexipod.app.frame.chooser import Chooser
+from lexipod.app.frame.doing import Doing
+from lexipod.app.frame.files import Files
+from lexipod.app.frame.header import Header
+from lexipod.app.frame.messages import MessageStrip
+from lexipod.app.frame.stations import STATIONS, Parts
+from lexipod.app.look import DAY, NIGHT, Theme, style_sheet
+from lexipod.app.panels.panel import Panel
+from lexipod.app.panels.ribbon_view import RibbonFrame, RibbonView
+from lexipod.app.panels.sheets_view import TemplateView
+from lexipod.app.state.desk import Desk
+from lexipod.app.state.recovery import Autosave
+from lexipod.app.state.session import Session
+from lexipod.app.state.view_state import ViewState
+from lexipod.app.work.job import Job
+from lexipod.demo import demo_names, load_demo
+
+COLUMN_PX = 396
+LEAST_PX = (980, 620)
+
+
+class MainWindow(QMainWindow):
+    """One window for one design. ``files`` and ``doing`` carry out its actions, ``parts`` are what its panels are made of."""
+
+    def __init__(self, session: Session, settings: QSettings, *, recovery: Path | None = None) -> None:
+        super().__init__()
+        self.session, self.settings = session, settings
+        self.theme: Theme = NIGHT if settings.value("theme") == "night" else DAY
+        self.view = ViewState(STATIONS)
+        self.desk = Desk(session)
+        self.autosave = Autosave(session, recovery)
+        self.recovery = recovery
+        self.files = Files(self, session, settings)
+        self.doing = Doing(self, session, self.desk, self.view)
+        self.actions_by_id, submenus = build_menus(self)
+        self.recent_menu, self.demo_menu = submenus["recent"], submenus["demo"]
+        for name in demo_names():
+            self.demo_menu.addAction(load_demo(name).title, functools.partial(self.files.open_demo, name))
+        self._asks_empty = False
+        self._compose()
+        self._follow()
+        self.resize(1280, 800)
+        geometry = settings.value("geometry")
+        if geometry is not None:
+            self.restoreGeometry(geometry)
+        self.setMinimumSize(*LEAST_PX)
+        self.card_view.setFocus()
+
+    # ---- composition --------------------------------------------------------------------------------------------------
+
+    def _compose(self) -> None:
+        central = QWidget()
+        central.setObjectName("ground")
+        outer = QVBoxLayout(central)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.setSpacing(0)
+        self.header = Header(self.session, self.desk, self.view, self.theme, use_unit=self.doing.use_unit)
+        outer.addWidget(self.header)
+        self.strip = MessageStrip()
+        outer.addWidget(self.strip)
+        body = QHBoxLayout()
+        body.setContentsMargins(16, 12, 16, 14)
+        body.setSpacing(14)
+        body.addWidget(self._left(), 1)
+        body.addWidget(self._right())
+        outer.addLayout(body, 1)
+        self.setCentralWidget(central)
+
+    def _left(self) -> QWidget:
+        self.bench = BenchView(self.session, self.desk, self.view, self.theme)
+        self.card_view, self.fold_view = self.bench.card_view, self.bench.fold_view
+        self.card_view.said.connect(self.say)
+        self.ribbon = RibbonView(self.session, self.desk, self.view, self.theme)
+        self.ribbon_frame = RibbonFrame(self.ribbon)
+        self.templates = TemplateView(self.session, self.desk, self.theme)
+        self._middle = QWidget()
+        self._middle.setObjectName("ground")
+        column = QVBoxLayout(self._middle)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(8)
+        column.addWidget(self.bench, 1)
+        column.addWidget(self.ribbon_frame)
+        self.chooser = Chooser(self.session, self.theme)
+        self.chooser.chosen.connect(self.doing.put_on_card)
+        self.chooser.wished.connect(self.doing.take_proposal)
+        self.chooser.said.connect(self.say)
+        self.chooser.left.connect(self.show_bench)
+        self.left = QStackedWidget()
+        for widget in (self._middle, self.templates, self.chooser):
+            self.left.addWidget(widget)
+        return self.left
+
+    def _right(self) -> QWidget:
+        self.parts = Parts(self.session, self.desk, self.view, self.theme, self.templates, self.doing.apply_remedy, self.files.export)
+        self.right = QStackedWidget()
+        self.right.setFixedWidth(COLUMN_PX)
+        self.panels: dict[str, Any] = {}
+        for station in STATIONS:
+            panel = station.panel(self.parts) if station.panel is not None else QWidget()
+            self.panels[station.id] = panel
+            self.right.addWidget(panel)
+        self.mechanism_panel, self.travel_panel, self.fit_panel = (self.panels[k] for k in ("mechanism", "travel", "fit"))
+        self.mechanism_panel.choosing.connect(self.doing.choose_mechanism)
+        for panel in self.right.findChildren(Panel):
+            panel.said.connect(self.say)
+        return self.right
+
+    def _follow(self) -> None:
+        """Ties what must follow the design, its file, its history and the station, and shows all of it once."""
+        self.session.file_changed.connect(self.show_title)
+        self.session.changed.connect(self.show_title)
+        self.session.changed.connect(self._mechanisms_changed)
+        self.session.undo_stack.indexChanged.connect(self._undo_changed)
+        self.view.station_changed.connect(self._station_changed)
+        self.desk.judged.connect(self._size_ribbon)
+        self.use_theme(self.theme)
+        self.show_title()
+        self._undo_changed()
+        self.files.fill_recent()
+        self._station_changed(self.view.station)
+
+    # ---- following changes --------------------------------------------------------------------------------------------
+
+    def show_title(self, _: object = None) -> None:
+        """What card it is, in which file, and whether that is saved."""
+        design, path = self.session.design, self.session.path
+        name = path.name if path else "not saved yet"
+        self.setWindowTitle(f"{design.title}{' *' if self.session.is_unsaved else ''} – {name} – Lexipod")
+        self.header.refresh()
+        if self.desk.picture_faults:
+            self.say("; ".join(self.desk.picture_faults))
+
+    def _undo_changed(self, _: int = 0) -> None:
+        stack = self.session.undo_stack
+        for name, can, text in (("undo", stack.canUndo(), stack.undoText()), ("redo", stack.canRedo(), stack.redoText())):
+            self.actions_by_id[name].setEnabled(can)
+            self.actions_by_id[name].setText(f"{name.title()} {text}".strip())
+
+    def _station_changed(self, station: str) -> None:
+        here = self.view.here
+        self.right.setCurrentWidget(self.panels[station])
+        if here.chooses and not self.session.design.mechanisms:
+            self.show_chooser()
+        else:
+            self.left.setCurrentWidget(self.templates if here.seen.templates else self._middle)
+        self.ribbon_frame.setVisible(here.seen.ribbon > 0)
+        self._size_ribbon()
+        self.setStatusTip(here.help)
+
+    def _mechanisms_changed(self, _: object = None) -> None:
+        """An emptied card asks what should happen; one that is filled again, by undo or otherwise, is shown."""
+        if not self.session.design.mechanisms:
+            if self.view.here.chooses:
+                self.show_chooser()
+        elif self._asks_empty:
+            self.show_bench()
+
+    def show_bench(self) -> None:
+        """The card again, instead of the chooser."""
+        self._asks_empty = False
+        if self.left.currentWidget() is self.chooser:
+            self.left.setCurrentWidget(self.templates if self.view.here.seen.templates else self._middle)
+
+    def show_chooser(self) -> None:
+        """What should happen?"""
+        self._asks_empty = not self.session.design.mechanisms
+        self.left.setCurrentWidget(self.chooser)
+
+    def _size_ribbon(self) -> None:
+        wanted = self.ribbon.sizeHint().height() + 14
+        self.ribbon_frame.setFixedHeight(min(wanted, round(max(self.height(), LEAST_PX[1]) * (self.view.here.seen.ribbon or 0.3))))
+
+    def resizeEvent(self, event) -> None:  # type: ignore[no-untyped-def]
+        """Keeps the ribbon's share."""
+        super().resizeEvent(event)
+        self._size_ribbon()
+
+    def use_theme(self, theme: Theme) -> None:
+        """Day or night, everywhere."""
+        self.theme = theme
+        self.settings.setValue("theme", theme.name)
+        self.setStyleSheet(style_sheet(theme))
+        themed: tuple[Any, ...] = (self.header.ruler, self.ribbon, self.templates, self.chooser, *self.parts.findings, *self.parts.edges)
+        for part in themed:
+            part.theme = theme
+            part.update()
+        self.bench.set_theme(theme)
+        self.fit_panel.heights.set_theme(theme)
+        for findings in self.parts.findings:
+            findings.refresh()
+
+    def say(self, text: str) -> None:
+        """A sentence in the message strip."""
+        self.strip.say(text, passing=True)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Escape closes the message."""
+        if event.key() == Qt.Key.Key_Escape and self.strip.isVisible():
+            self.strip.hide()
+        else:
+            super().keyPressEvent(event)
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        """Asks about unsaved work, then remembers the window and ends all work on the side."""
+        if self.session.is_unsaved and not self.files.may_close():
+            event.ignore()
+            return
+        self.settings.setValue("geometry", self.saveGeometry())
+        self.desk.close()
+        for job in self.findChildren(Job):
+            job.stop()
+        self.autosave.clear()
+        self.session.undo_stack.indexChanged.disconnect(self._undo_changed)
+        self.session.undo_stack.cleanChanged.disconnect(self.session.file_changed)
+        super().closeEvent(event)

@@ -1,0 +1,216 @@
+"""Findings as sentences, worst first, each with its figure, “show me” and the cures."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QSize, Qt, QTimer
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+
+from lexipod.app.look import Theme
+from lexipod.app.state.desk import Desk
+from lexipod.app.state.session import Session
+from lexipod.app.state.view_state import ViewState
+from lexipod.checks import RULES, Finding, Remedy
+from lexipod.units import UnitStyle, typeset
+
+SEVERITY_WORDS = {"block": "■ blocks", "warn": "▲ watch", "note": "○ to know"}
+SEVERITY_COLOURS = {"block": "alarm", "warn": "caution", "note": "pencil"}
+
+
+def figure_of(finding: Finding, style: UnitStyle) -> str:
+    """“0.2 of 0.5 mm”: what is measured of what is wanted."""
+    if finding.measured < 0 and not finding.at_most:
+        amount = style.length(-finding.measured) if finding.unit == "mm" else f"{-finding.measured:.1f}°"
+        return f"{amount} {RULES[finding.rule].below}"
+    if finding.unit == "mm":
+        measured, required = style.length(finding.measured), style.length(finding.required)
+        if measured.endswith(" mm") and required.endswith(" mm"):
+            measured = measured.removesuffix(" mm")
+        elif measured.endswith(" in") and required.endswith(" in"):
+            measured = measured.removesuffix(" in")
+    elif finding.unit == "stop":
+        return "no stop"
+    else:
+        measured, required = f"{finding.measured:.2f}", f"{finding.required:.2f} {finding.unit}"
+    if finding.unit == "deg":
+        measured, required = f"{finding.measured:.1f}°", f"{finding.required:.1f}°"
+    if finding.missing <= 0:
+        return ""  # worth knowing, but nothing is missing
+    return f"{measured}, at most {required}" if finding.at_most else f"{measured} of {required}"
+
+
+class WrappingButton(QPushButton):
+    """A button whose text takes as many lines as it needs."""
+
+    def __init__(self, text: str, *, is_main: bool) -> None:
+        super().__init__()
+        self.setAccessibleName(text)
+        if is_main:
+            self.setObjectName("main")
+        self._label = QLabel(text)
+        self._label.setWordWrap(True)
+        self._label.setObjectName("on-main" if is_main else "on-button")
+        self._label.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(12, 5, 12, 5)
+        layout.addWidget(self._label)
+        policy = QSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Minimum)
+        policy.setHeightForWidth(True)
+        self.setSizePolicy(policy)
+
+    def sizeHint(self) -> QSize:
+        """The whole text on one line."""
+        line = self._label.fontMetrics().horizontalAdvance(self._label.text())
+        return QSize(line + 30, self.heightForWidth(line + 30))
+
+    def minimumSizeHint(self) -> QSize:
+        """Narrow enough for any column."""
+        return QSize(120, 30)
+
+    def hasHeightForWidth(self) -> bool:
+        """The narrower, the higher."""
+        return True
+
+    def heightForWidth(self, width: int) -> int:
+        """As high as the wrapped text."""
+        return max(30, self._label.heightForWidth(width - 24) + 10)
+
+
+class FindingCard(QFrame):
+    """One finding."""
+
+    def __init__(
+        self, finding: Finding, style: UnitStyle, theme: Theme, *, show: Callable[[Finding], None], apply: Callable[[Remedy], None], waiting: bool
+    ) -> None:
+        super().__init__()
+        self.finding, self.theme = finding, theme
+        self.setObjectName("sheet")
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(18, 9, 12, 9)
+        layout.setSpacing(4)
+        head = QHBoxLayout()
+        title = QLabel(typeset(finding.title))
+        title.setWordWrap(True)
+        title.setStyleSheet("font-weight: 600; font-size: 15px;")
+        head.addWidget(title, 1)
+        figure = QLabel(figure_of(finding, style))
+        figure.setObjectName({"block": "alarm", "warn": "caution"}.get(finding.severity, "soft"))
+        figure.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignTop)
+        head.addWidget(figure)
+        layout.addLayout(head)
+        message = QLabel(typeset(finding.message))
+        message.setWordWrap(True)
+        layout.addWidget(message)
+        for k, remedy in enumerate(finding.remedies):
+            button = WrappingButton(typeset(remedy.label), is_main=k == 0)
+            button.setToolTip(remedy.remaining or "Tried on this design: it cures this and makes nothing else block.")
+            button.clicked.connect(lambda _=False, remedy=remedy: apply(remedy))
+            row = QHBoxLayout()
+            row.addWidget(button)
+            row.addStretch(1)
+            layout.addLayout(row)
+        foot = QHBoxLayout()
+        word = QLabel(SEVERITY_WORDS[finding.severity] + ("  ·  looking for a cure …" if waiting and not finding.remedies else ""))
+        word.setObjectName("small")
+        foot.addWidget(word, 1)
+        shown = QPushButton("show me")
+        shown.setObjectName("quiet")
+        shown.clicked.connect(lambda: show(finding))
+        foot.addWidget(shown)
+        layout.addLayout(foot)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """The sheet, and a stripe at its left edge."""
+        super().paintEvent(event)
+        painter = QPainter(self)
+        painter.fillRect(
+            1, 8, 5 if self.finding.severity == "block" else 3, self.height() - 16, self.theme.colour(SEVERITY_COLOURS[self.finding.severity])
+        )
+
+
+class FindingsView(QWidget):
+    """The list of findings, or the word that all is well."""
+
+    def __init__(self, session: Session, desk: Desk, view: ViewState, theme: Theme, *, apply: Callable[[Remedy], None]) -> None:
+        super().__init__()
+        self.session, self.desk, self.view, self.theme, self.apply = session, desk, view, theme, apply
+        self.setObjectName("column")
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(6)
+        head = QHBoxLayout()
+        title = QLabel("What stands in the way")
+        title.setObjectName("head")
+        self.count = QLabel()
+        self.count.setObjectName("small")
+        head.addWidget(title, 1)
+        head.addWidget(self.count)
+        layout.addLayout(head)
+        self.area = QScrollArea()
+        self.area.setWidgetResizable(True)
+        self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        layout.addWidget(self.area, 1)
+        self._shown: object = None
+        self._timer = QTimer(self, singleShot=True, interval=140)
+        self._timer.timeout.connect(self.refresh)
+        desk.judged.connect(self._timer.start)
+        desk.rebuilt.connect(self._dim)
+        self.refresh()
+
+    def _dim(self) -> None:
+        self.count.setText("checking …")
+
+    def refresh(self) -> None:
+        """Shows the latest findings; the same ones are left as they are, so that nothing jumps under the pointer."""
+        judgement = self.desk.judgement
+        if judgement is None:
+            return
+        findings = judgement.findings
+        blocks, warns = (sum(f.severity == s for f in findings) for s in ("block", "warn"))
+        self.count.setText("checking …" if judgement.stage == "coarse" else f"{blocks} block · {warns} to watch")
+        mark = (findings, judgement.fault, judgement.stage == "cured", self.session.style, self.theme.name)
+        if mark == self._shown:
+            return
+        self._shown = mark
+        scrolled = self.area.verticalScrollBar().value()
+        inside = QWidget()
+        inside.setObjectName("column")
+        column = QVBoxLayout(inside)
+        column.setContentsMargins(0, 0, 6, 0)
+        column.setSpacing(8)
+        for finding in findings:
+            column.addWidget(
+                FindingCard(finding, self.session.style, self.theme, show=self._show, apply=self.apply, waiting=judgement.stage != "cured")
+            )
+        if judgement.fault:
+            column.addWidget(self._all_well(fault=judgement.fault))
+        elif not findings:
+            column.addWidget(self._all_well())
+        column.addStretch(1)
+        self.area.setWidget(inside)
+        self.area.verticalScrollBar().setValue(scrolled)
+
+    def _all_well(self, *, fault: str = "") -> QWidget:
+        sheet = QFrame()
+        sheet.setObjectName("sheet")
+        layout = QVBoxLayout(sheet)
+        layout.setContentsMargins(18, 12, 12, 12)
+        nothing = not self.session.design.mechanisms
+        head = QLabel("It could not be checked" if fault else "Nothing moves on this card yet." if nothing else "✓ Free to move")
+        head.setObjectName("alarm" if fault else "fine")
+        text = QLabel(
+            fault or "Turn to Mechanism and choose one."
+            if fault or nothing
+            else "Every check is content over the whole travel. Turn to Sheets for the cut list and the templates."
+        )
+        text.setWordWrap(True)
+        layout.addWidget(head)
+        layout.addWidget(text)
+        return sheet
+
+    def _show(self, finding: Finding) -> None:
+        if self.session.design.find_mechanism(finding.mechanism) is not None:
+            self.desk.use(finding.mechanism)
+        self.view.show_finding(finding)

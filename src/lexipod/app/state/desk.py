@@ -1,0 +1,233 @@
+"""What follows from the design for the eyes: assembly and poses at once, findings from the background."""
+
+from __future__ import annotations
+
+import sys
+import time
+from collections.abc import Mapping
+
+import numpy as np
+from PySide6.QtCore import QObject, QProcess, Signal
+
+from lexipod.app.state.session import Session
+from lexipod.aside.examiner import COMMAND, Judgement
+from lexipod.aside.wire import pack, unpack
+from lexipod.assembly import Assembly, Drive, Folding
+from lexipod.building import build_assembly
+from lexipod.closing.card import Closing, close_card
+from lexipod.closing.stacked import Heights, stack_heights
+from lexipod.drawing import PartLayer, Scene, Shape, glued_sides, lighter_shape, part_layer, seen_parts
+from lexipod.drawing.art import pictures_of
+from lexipod.errors import LexipodError
+from lexipod.geometry.frames import Array
+from lexipod.motion import FoldTrack, System, Track, solve_folds, solve_track
+from lexipod.recipes import find_recipe
+
+TRACK_STEPS = 181
+DETAIL_MM = 0.06
+ART_DETAIL_MM = 0.15
+"""What rises is drawn anew for each frame: its curves have as few corners as the eye allows at the scale of a window."""
+MOST_RESTARTS = 3
+RESTART_SECONDS = 20.0
+
+
+class Desk(QObject):
+    """Derived state of the current design. ``rebuilt`` follows each change, ``judged`` each answer of the checks."""
+
+    rebuilt = Signal()
+    judged = Signal()
+    current_changed = Signal()
+    _is_closed = False
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.assembly: Assembly | None = None
+        self._current = ""
+        self.layers: tuple[PartLayer, ...] = ()
+        self._layers: dict[object, PartLayer] = {}
+        self.tracks: dict[str, Track] = {}
+        self.fold_tracks: dict[str, FoldTrack] = {}
+        self.art: dict[str, tuple[Shape, ...]] = {}
+        self.fold_art: dict[str, tuple[Shape, ...]] = {}
+        self.closing: Closing | None = None
+        self._sides: dict[tuple[str, str], int] = {}
+        self._heights: dict[str, Heights] | None = None
+        self.judgement: Judgement | None = None
+        self.picture_faults: tuple[str, ...] = ()
+        self._asked = self._answered = -1
+        self._buffer = bytearray()
+        self._ends: list[float] = []
+        self.examiner = QProcess(self)
+        self.examiner.setProcessChannelMode(QProcess.ProcessChannelMode.ForwardedErrorChannel)
+        self.examiner.readyReadStandardOutput.connect(self._read)
+        self.examiner.finished.connect(self._examiner_ended)
+        self._start_examiner()
+        session.changed.connect(self.rebuild)
+        self.rebuild(session.revision)
+
+    def _start_examiner(self) -> None:
+        self._buffer.clear()
+        self.examiner.start(sys.executable, list(COMMAND))
+
+    @property
+    def is_stale(self) -> bool:
+        """Whether the findings belong to an earlier design."""
+        return self.judgement is None or self.judgement.revision != self.session.revision
+
+    @property
+    def drive(self) -> Drive | None:
+        """The drive of the current mechanism, which the ribbon and the keys move."""
+        if not self.assembly or not self.assembly.all_drives:
+            return None
+        return self.assembly.drive_of(self.current) or self.assembly.all_drives[0]
+
+    @property
+    def folding(self) -> Folding | None:
+        """How the current mechanism folds; None where it stays flat."""
+        return self.assembly.folding_of(self.current) if self.assembly else None
+
+    @property
+    def linked(self) -> tuple[str, ...]:
+        """Mechanisms that one page opens together."""
+        return tuple(f.mechanism for f in self.assembly.foldings if f.kind == "inside") if self.assembly else ()
+
+    @property
+    def current(self) -> str:
+        """The mechanism that is worked on: the one picked last, or the first; empty where there is none."""
+        ids = [m.id for m in self.session.design.mechanisms]
+        return self._current if self._current in ids else ids[0] if ids else ""
+
+    def use(self, mechanism: str) -> None:
+        """Turns to another mechanism of the card."""
+        if mechanism != self.current:
+            self._current = mechanism
+            self.current_changed.emit()
+
+    def name_of(self, mechanism: str) -> str:
+        """What a mechanism is called: its recipe's name, with a number where there are several of a kind."""
+        design = self.session.design
+        found = design.find_mechanism(mechanism)
+        if found is None:
+            return "card"
+        same = [m.id for m in design.mechanisms if m.recipe == found.recipe]
+        name = find_recipe(found.recipe).name
+        return name if len(same) == 1 else f"{name} {same.index(mechanism) + 1}"
+
+    def rebuild(self, revision: int) -> None:
+        """Builds the assembly and its poses; the checks are asked in the background."""
+        design = self.session.design
+        self.assembly = build_assembly(design, self.session.catalog)
+        folder = self.session.path.parent if self.session.path else None
+        self.art, self.picture_faults = pictures_of(design, self.assembly, folder)
+        self.layers = self._keep_layers(self.assembly, self.art)
+        self.fold_art = {on: tuple(lighter_shape(shape, ART_DETAIL_MM) for shape in shapes) for on, shapes in self.art.items()}
+        self.tracks = {}
+        for drive in self.assembly.drives:
+            try:
+                track = solve_track(self.assembly, drive, drive.coordinates(TRACK_STEPS), system=System(self.assembly, drive))
+            except LexipodError as error:
+                self.picture_faults += (str(error),)
+            else:
+                self.tracks[drive.mechanism] = track
+        self._solve_folds(self.assembly)
+        self.closing = close_card(self.assembly)
+        self.rebuilt.emit()
+        self._ask()
+
+    def _solve_folds(self, assembly: Assembly) -> None:
+        """The panels of everything that folds, over its travel."""
+        self.fold_tracks, self._sides, self._heights = {}, {}, None
+        for folding in assembly.foldings:
+            travel = np.linspace(folding.drive.rest, folding.drive.end, TRACK_STEPS)
+            self.fold_tracks[folding.mechanism] = solve_folds(folding, travel)
+            self._sides |= glued_sides(folding)
+
+    def scene(self, travel: Mapping[str, float]) -> Scene:
+        """Everything that is seen at a travel of each mechanism."""
+        assert self.assembly is not None
+        frames: dict[str, Array] = {}
+        for mechanism, track in reversed(self.fold_tracks.items()):
+            frames |= track.frames_at(travel.get(mechanism, track.folding.drive.rest))
+        return Scene(self.assembly, frames, self.poses_at(travel), travel, self._sides, DETAIL_MM)
+
+    @property
+    def heights(self) -> dict[str, Heights]:
+        """For each mechanism that folds, from which height to which its panels lie as it goes into the envelope."""
+        if self._heights is None:
+            self._heights = {f.mechanism: stack_heights(f) for f in self.assembly.foldings} if self.assembly is not None else {}
+        return self._heights
+
+    def _ask(self) -> None:
+        """Checks the current design, once the coarse answer to the last request is there: so each step of a drag is answered."""
+        if self._asked == self._answered and self._asked != self.session.revision:
+            self._asked = self.session.revision
+            self.examiner.write(pack((self._asked, self.session.design)))
+
+    def _read(self) -> None:
+        self._buffer += self.examiner.readAllStandardOutput().data()
+        for judgement in unpack(self._buffer):
+            self._take(judgement)
+
+    def _examiner_ended(self) -> None:
+        """The examiner was killed from outside: another takes its place, but not over and over."""
+        if self._is_closed:
+            return
+        self._ends = [t for t in self._ends if time.monotonic() - t < RESTART_SECONDS] + [time.monotonic()]
+        if len(self._ends) > MOST_RESTARTS:
+            self._take(Judgement(self.session.revision, "cured", (), {}, {}, "The checks do not run: their process ends at once."))
+            return
+        self._start_examiner()
+        self._asked = self._answered = -1
+        self._ask()
+
+    def _keep_layers(self, assembly: Assembly, art: Mapping[str, tuple[Shape, ...]]) -> tuple[PartLayer, ...]:
+        """The layers of the parts; one that looks as before is the same object as before."""
+        kept: dict[object, PartLayer] = {}
+        layers = []
+        for part in seen_parts(assembly):
+            shapes = art.get(part.id, ())
+            key = (
+                part.id,
+                part.face,
+                part.role,
+                part.outline.tobytes(),
+                tuple(h.tobytes() for h in part.holes),
+                tuple(id(shape) for shape in shapes),
+                part.over,
+                tuple(c for c in assembly.cues if c.part == part.id),
+            )
+            layer = self._layers.get(key)
+            fresh = part_layer(assembly, part, shapes) if layer is None else layer
+            if layer is not None and bool(layer.behind) != bool(part_layer(assembly, part).behind):
+                fresh = part_layer(assembly, part, shapes)
+            kept[key] = fresh
+            layers.append(fresh)
+        self._layers = kept
+        return tuple(layers)
+
+    def _take(self, judgement: Judgement) -> None:
+        """Takes an answer. One to an earlier design is shown while a later one is awaited, and counts as stale."""
+        self._answered = max(self._answered, judgement.revision)
+        newer = self.judgement is None or judgement.revision > self.judgement.revision
+        if judgement.revision == self.session.revision or newer:
+            self.judgement = judgement
+            self.judged.emit()
+        self._ask()
+
+    def poses_at(self, travel: Mapping[str, float]) -> dict[str, Array]:
+        """Pose ``(3,)`` of every moving part at a travel of each mechanism, between the solved positions by straight lines."""
+        poses: dict[str, Array] = {}
+        for mechanism, track in self.tracks.items():
+            at = travel.get(mechanism, track.drive.rest)
+            order = np.argsort(track.travel)
+            for part, values in track.poses.items():
+                poses[part] = np.array([np.interp(at, track.travel[order], values[order, k]) for k in range(3)])
+        return poses
+
+    def close(self) -> None:
+        """Ends the examiner."""
+        self._is_closed = True
+        self.examiner.closeWriteChannel()
+        self.examiner.kill()
+        self.examiner.waitForFinished(3000)

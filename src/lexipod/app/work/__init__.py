@@ -1,0 +1,1 @@
+"""Long work on the side, and its answers."""

@@ -1,0 +1,77 @@
+"""One piece of long work in the background, with a way to give it up.
+
+An answer belongs to the design that it was asked about. Once the card has changed it is *old*: who asked shows it as such, never puts
+it on the card, and can ask again.
+"""
+
+from __future__ import annotations
+
+import sys
+from collections.abc import Callable
+from typing import Any
+
+from PySide6.QtCore import QObject, QProcess
+
+from lexipod.app.state.session import Session
+from lexipod.aside.chores import COMMAND
+from lexipod.aside.wire import pack, unpack
+from lexipod.design import Design
+
+CHANGED = "The card was changed meanwhile; ask again."
+
+
+class Job(QObject):
+    """Does one chore at a time; a new one ends the one before. ``done`` takes the answer, ``failed`` a sentence."""
+
+    def __init__(self, parent: QObject, session: Session, *, done: Callable[[Any], None], failed: Callable[[str], None]) -> None:
+        super().__init__(parent)
+        self.session = session
+        self._done, self._failed = done, failed
+        self._process: QProcess | None = None
+        self._asked_about: Design | None = None
+
+    @property
+    def is_running(self) -> bool:
+        """Whether an answer is awaited."""
+        return self._process is not None
+
+    @property
+    def is_old(self) -> bool:
+        """Whether the card has changed since it was asked: the answer, had or awaited, is not about the present one."""
+        return self._asked_about is not None and self._asked_about != self.session.design
+
+    def start(self, name: str, *arguments: Any) -> None:
+        """Begins; what runs already is given up."""
+        self.stop()
+        self._asked_about = self.session.design
+        process = QProcess(self)
+        process.setProcessChannelMode(QProcess.ProcessChannelMode.ForwardedErrorChannel)
+        process.finished.connect(lambda *_: self._ended(process))
+        process.errorOccurred.connect(lambda error: self._ended(process) if error == QProcess.ProcessError.FailedToStart else None)
+        self._process = process
+        process.start(sys.executable, list(COMMAND))
+        process.write(pack((name, arguments)))
+        process.closeWriteChannel()
+
+    def stop(self) -> None:
+        """Gives up what runs; nobody is told."""
+        process, self._process = self._process, None
+        if process is not None:
+            process.kill()
+            process.waitForFinished(2000)
+            process.deleteLater()
+
+    def _ended(self, process: QProcess) -> None:
+        if process is not self._process:
+            return
+        self._process = None
+        answers = unpack(bytearray(process.readAllStandardOutput().data()))
+        process.deleteLater()
+        if not answers:
+            self._failed("It could not be worked out; the program that does it ended early.")
+            return
+        is_well, told = answers[0]
+        if is_well:
+            self._done(told)
+        else:
+            self._failed(str(told))

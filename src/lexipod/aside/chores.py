@@ -1,0 +1,98 @@
+"""Long work in a process of its own: one call in, one answer out, so that no reckoning holds up a hand.
+
+The calls are named here; the window asks for them by name and kills the process to give up.
+"""
+
+from __future__ import annotations
+
+import sys
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import msgspec
+
+from lexipod.aside.wire import command_for, pack, unpack
+from lexipod.building import build_assembly
+from lexipod.builds import simulate_builds
+from lexipod.catalog import load_catalog
+from lexipod.checks import Examination, find_catch_points, find_overhangs, find_zone
+from lexipod.checks.examination import FINE_STEPS
+from lexipod.checks.foam import sheets_on_foam
+from lexipod.cures.pads import plan_glides, plan_pads
+from lexipod.design import Design, Item, write_bytes_atomically
+from lexipod.errors import LexipodError, shortened
+from lexipod.fabricate.exports import export_bytes
+from lexipod.fabricate.templates import Layout
+from lexipod.fitting import convert_design, fit_design, propose_designs
+from lexipod.fitting.comparing import compare_designs
+from lexipod.units import UnitStyle
+
+
+def _examined(design: Design) -> Examination:
+    catalog = load_catalog()
+    return Examination(build_assembly(design, catalog), catalog, design.ways, steps=FINE_STEPS)
+
+
+def find_places(design: Design, part: str, face: str, use: str) -> dict[str, Any]:
+    """A free zone with its overhangs and the catch points of a part, as plain values."""
+    examination = _examined(design)
+    found = examination.assembly.by_id.get(part)
+    if found is None:
+        return {}
+    zone = find_zone(examination, part, face, use)  # type: ignore[arg-type]
+    overhangs = find_overhangs(examination, part) if part in examination.assembly.moving else {}
+    return {"zone": zone, "overhangs": overhangs, "catches": find_catch_points(examination)}
+
+
+def plan_foam(design: Design) -> tuple[Item, ...]:
+    """Pads under every sheet that sags, and glide pads under every picture that stands out far and has none."""
+    examination = _examined(design)
+    found: list[Item] = []
+    for sheet in sheets_on_foam(examination):
+        found += plan_pads(examination, _with(design, found), sheet)
+    glided = {j.b for j in examination.assembly.joints if examination.assembly.by_id[j.a].glides}
+    for part in examination.assembly.parts:
+        if part.role == "decoration" and part.id in examination.assembly.moving and part.id not in glided and not part.item:
+            found += plan_glides(examination, _with(design, found), part)
+    return tuple(found)
+
+
+def _with(design: Design, items: list[Item]) -> Design:
+    return msgspec.structs.replace(design, items=(*design.items, *items))
+
+
+def export_design(design: Design, folder: str, target: str, sheet: str, layout: Layout) -> str:
+    """Writes one export, and says where; ``folder`` is where the design's pictures lie, empty for a design that was not saved yet."""
+    path = Path(target)
+    style = UnitStyle(design.ways.units, design.ways.denominator)
+    data = export_bytes(design, load_catalog(), path.suffix, folder=Path(folder) if folder else None, style=style, sheet=sheet, layout=layout)
+    write_bytes_atomically(data, path)
+    return target
+
+
+CHORES: dict[str, Callable[..., Any]] = {
+    "yield": lambda design, builds, seed: simulate_builds(design, load_catalog(), builds=builds, seed=seed),
+    "fit": lambda design, mechanism, keep: fit_design(design, load_catalog(), mechanism, keep),
+    "convert": lambda design, card: convert_design(design, load_catalog(), card),
+    "propose": lambda card, ways, width, height: propose_designs(load_catalog(), card, ways, width, height),
+    "compare": lambda first, second: compare_designs(first, second, load_catalog()),
+    "places": find_places,
+    "foam": plan_foam,
+    "export": export_design,
+}
+
+
+def main() -> None:
+    """Reads a name and its arguments, writes ``(True, answer)`` or ``(False, sentence)``."""
+    ((name, arguments),) = unpack(bytearray(sys.stdin.buffer.read()))
+    try:
+        answer: tuple[bool, Any] = (True, CHORES[name](*arguments))
+    except (LexipodError, ValueError) as error:
+        answer = (False, str(error))
+    except Exception as fault:  # the asker must be told whatever happens
+        answer = (False, f"It could not be worked out; something went wrong inside ({type(fault).__name__}: {shortened(fault)}).")
+    sys.stdout.buffer.write(pack(answer))
+
+
+COMMAND = command_for("lexipod.aside.chores", "main")

@@ -1,0 +1,257 @@
+"""From a design to its assembly: the card itself, then each mechanism on it."""
+
+from __future__ import annotations
+
+from collections import deque
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+import shapely
+
+from lexipod.assembly import Assembly, CardFrame, Handle, Joint, Part
+from lexipod.assembly.model import Piece
+from lexipod.building.items import build_items, item_handles, round_corners
+from lexipod.building.placing import Placing
+from lexipod.catalog import Catalog
+from lexipod.design import Closure, Design, Mechanism
+from lexipod.errors import ChoiceError, FileError, ParameterError
+from lexipod.geometry.frames import apply_pose
+from lexipod.geometry.shapes import rectangle, split_region
+from lexipod.recipes.kit.parameters import Recipe, Site, Values
+from lexipod.recipes.kit.sheets import Sheet, Stand, agree, build_sheets
+from lexipod.recipes.registry import find_recipe
+from lexipod.units.quantities import Value
+
+_RECENT: deque[tuple[Design, Catalog, Assembly]] = deque(maxlen=4)
+
+
+def card_frame(design: Design, catalog: Catalog) -> CardFrame:
+    """The closed card of a design with its envelope; ``FileError`` names an id that the catalog does not have."""
+    card = design.card
+    if card.size == "free":
+        assert card.width is not None and card.height is not None
+        title, width, height, envelopes = "Free size", card.width, card.height, ()
+    else:
+        size = _look_up(catalog, "cards", card.size, "card.size")
+        title, width, height, envelopes = size.name, size.width_mm, size.height_mm, size.envelopes
+        if card.orientation == "landscape":
+            width, height = height, width
+    stock = _look_up(catalog, "stocks", card.stock, "card.stock")
+    envelope_id = design.envelope or (envelopes[0] if envelopes else None)
+    envelope = _look_up(catalog, "envelopes", envelope_id, "envelope") if envelope_id else None
+    return CardFrame(
+        card.size,
+        title,
+        card.orientation,
+        width,
+        height,
+        card.fold,
+        card.base,
+        stock.id,
+        stock.caliper_mm,
+        envelope_id,
+        (envelope.width_mm, envelope.height_mm) if envelope else None,
+    )
+
+
+def _look_up(catalog: Catalog, table: str, key: str, place: str) -> Any:
+    entries = getattr(catalog, table)
+    if key not in entries:
+        raise FileError("design", str(ChoiceError(table.removesuffix("s"), key, sorted(entries))), place=place)
+    return entries[key]
+
+
+def site_for(design: Design, catalog: Catalog) -> Site:
+    """What recipes are told about the place they stand in."""
+    return Site(card_frame(design, catalog), catalog, design.ways)
+
+
+def resolve_parameters(recipe: Recipe, site: Site, given: dict[str, Value], *, path: str = "parameters") -> Values:
+    """A value for each parameter: the given ones, checked, and the rest sized for the card.
+
+    Raises ``ParameterError`` with the path of a bad value, ``ChoiceError`` for an unknown name, ``CardTooSmall``.
+    """
+    kept = {}
+    for name, value in given.items():
+        try:
+            parameter = recipe.find_parameter(name)
+        except ChoiceError as error:
+            raise ParameterError(f"{path}.{name}", str(error)) from error
+        kept[name] = parameter.accept(value, path=f"{path}.{name}")
+    if len(kept) == len(recipe.parameters):
+        return {p.name: kept[p.name] for p in recipe.parameters}
+    sized = recipe.size(site, kept)
+    return {p.name: p.accept(kept.get(p.name, sized[p.name]), path=f"{path}.{p.name}") for p in recipe.parameters}
+
+
+def build_assembly(design: Design, catalog: Catalog) -> Assembly:
+    """Parts, joints, drives, zones and needs of the whole card.
+
+    The assemblies of the last few designs are kept, since one edit is built to see that it can be, and again to be shown;
+    designs never change, so the same object always means the same assembly.
+    """
+    for known_design, known_catalog, assembly in list(_RECENT):
+        if known_design is design and known_catalog is catalog:
+            return assembly
+    built = _build(design, catalog)
+    _RECENT.append((design, catalog, built))
+    return built
+
+
+def _build(design: Design, catalog: Catalog) -> Assembly:
+    site = site_for(design, catalog)
+    plans = [_plan(site, k, m) for k, m in enumerate(design.mechanisms)]
+    is_made = _check_company(site, plans)
+    sheets = [sheet for plan in plans for sheet in plan.sheets()]
+    stand = agree(sheets, catalog, card_mm=site.card_mm, caliper_mm=site.card.caliper_mm)
+    pieces = [plan.build(stand) for plan in plans]
+    openings: dict[str, list[Any]] = {}
+    for piece in pieces:
+        for part, regions in piece.openings.items():
+            openings.setdefault(part, []).extend(regions)
+    parts, joints = ([], []) if is_made else _base(site, openings)
+    sheet_parts, sheet_joints = build_sheets(sheets, stand, catalog, site.card.stock, openings, design.foam_style)
+    parts += sheet_parts
+    joints += sheet_joints
+    for piece in pieces:
+        parts += piece.parts
+        joints += piece.joints
+    if design.corners:
+        parts = [round_corners(p, design.corners[p.id]) if p.id in design.corners else p for p in parts]
+    added, glued, strays = build_items(design.items, parts, catalog)
+    parts += added
+    joints += glued
+    return Assembly(
+        site.card,
+        tuple(sorted(parts, key=lambda p: (p.level, p.z_mm))),
+        tuple(joints),
+        drives=tuple(d for p in pieces for d in p.drives),
+        zones=tuple(z for p in pieces for z in p.zones),
+        needs=tuple(n for p in pieces for n in p.needs),
+        handles=(*(h for p in pieces for h in p.handles), *item_handles(design.items, parts)),
+        clearances=tuple(c for p in pieces for c in p.clearances),
+        cues=tuple(c for p in pieces for c in p.cues),
+        foldings=tuple(p.folding for p in pieces if p.folding is not None),
+        closure=_closure(design, site, is_made=is_made),
+        strays=tuple(strays),
+    )
+
+
+def _closure(design: Design, site: Site, *, is_made: bool) -> Closure:
+    """What keeps the card shut; ``ParameterError`` where it cannot."""
+    closure = design.closing
+    if closure.kind == "hem" and (is_made or site.card.base != "folded"):
+        raise ParameterError("closure", "a hem with magnets is folded from the two pages of a folded card; this is none. Take a band or a seal strip")
+    return closure
+
+
+def _check_company(site: Site, plans: list[_Plan]) -> bool:
+    """Whether one of the mechanisms makes the card itself; ``ParameterError`` where they cannot stand on one card."""
+    makers = [plan for plan in plans if plan.recipe.makes == "card"]
+    if makers and len(plans) > 1:
+        other = next(plan for plan in plans if plan is not makers[0])
+        raise ParameterError(
+            makers[0].mechanism.id, f"the {makers[0].recipe.name} is a card of its own; it cannot share one with the {other.recipe.name}"
+        )
+    for plan in plans:
+        if plan.recipe.makes == "inside" and site.card.base != "folded":
+            raise ParameterError(plan.mechanism.id, f"the {plan.recipe.name} stands inside a folded card; this base is a {site.card.base}")
+        is_moved = plan.mechanism.shift != (0.0, 0.0) or (plan.recipe.makes == "inside" and plan.mechanism.turned)
+        if plan.recipe.makes != "face" and is_moved:
+            where = "the gutter" if plan.recipe.makes == "inside" else "its own card"
+            raise ParameterError(plan.mechanism.id, f"the {plan.recipe.name} belongs to {where}: it is moved by its own measures")
+    return bool(makers)
+
+
+@dataclass(frozen=True, slots=True)
+class _Plan:
+    """One mechanism on its way to be built: what it decided, and the card as its recipe sees it."""
+
+    site: Site
+    mechanism: Mechanism
+    recipe: Recipe
+    values: Values
+    placing: Placing
+
+    def sheets(self) -> list[Sheet]:
+        """What it asks of panel and frame, in the card's frame."""
+        return [
+            replace(s, region=self.placing.region(s.region, shifts=False), clear=tuple(self.placing.region(c) for c in s.clear))
+            for s in self.recipe.sheets(self.site, self.values)
+        ]
+
+    def build(self, stand: Stand) -> Piece:
+        """Its piece in the card's frame."""
+        try:
+            piece = self.placing.piece(self.recipe.build(replace(self.site, stand=stand), self.mechanism.id, self.values))
+        except ValueError as error:
+            raise ParameterError(self.mechanism.id, f"these measures leave nothing of a part of the {self.recipe.name}: {error}") from error
+        moving = [p for p in piece.parts if p.role == "moving"] or list(piece.parts)
+        if not moving and (piece.folding is None or piece.folding.kind != "face"):
+            return piece
+        if piece.folding is not None:
+            x, y = shapely.MultiPoint([h.at for h in piece.handles]).centroid.coords[0]
+        else:
+            x, y = shapely.MultiPoint([p.region_at_home.centroid for p in moving]).centroid.coords[0]
+        whole = Handle(self.mechanism.id, "shift", "whole mechanism", (float(x), float(y)), (1.0, 0.0), 1.0, ((x, y), (x, y)), cross=(0.0, 1.0))
+        return replace(piece, handles=(*piece.handles, whole))
+
+
+def own_site(site: Site, mechanism: Mechanism) -> Site:
+    """The card as the recipe of a turned mechanism sees it: laid the other way round."""
+    if mechanism.turned % 180 == 0:
+        return site
+    card = replace(site.card, width_mm=site.card.height_mm, height_mm=site.card.width_mm)
+    return replace(site, card=card)
+
+
+def _plan(site: Site, index: int, mechanism: Mechanism) -> _Plan:
+    path = f"mechanisms[{index}]"
+    try:
+        recipe = find_recipe(mechanism.recipe)
+    except ChoiceError as error:
+        raise ParameterError(f"{path}.recipe", str(error)) from error
+    own = own_site(site, mechanism)
+    values = resolve_parameters(recipe, own, mechanism.parameters, path=f"{path}.parameters")
+    return _Plan(own, mechanism, recipe, values, Placing.of(mechanism, site.card.width_mm, site.card.height_mm, fold=site.card.fold))
+
+
+def _base(site: Site, openings: dict[str, list[Any]]) -> tuple[list[Part], list[Joint]]:
+    """The card's own panels: back and front of a folded card, or the one panel of the other bases."""
+    card = site.card
+    t, outline = card.caliper_mm, rectangle(0, 0, card.width_mm, card.height_mm)
+    folded = card.base == "folded"
+    parts = []
+    if folded:
+        parts.append(Part("card.back", "card back", "card", "base", 0, card.stock, t, 0.0, outline, (0.0, 0.0, 0.0), face="card"))
+    front = Part(
+        "card.front",
+        "card front" if folded else card.base,
+        "card",
+        "base",
+        1,
+        card.stock,
+        t,
+        t if folded else 0.0,
+        outline,
+        (0.0, 0.0, 0.0),
+        face="card",
+    )
+    parts.append(cut_openings(front, openings.get("card.front", ())))
+    joints = [Joint("card.closed", "fixed", "card.front", "card.back")] if folded else []
+    return parts, joints
+
+
+def cut_openings(part: Part, openings: Iterable[Any]) -> Part:
+    """The part with regions (in the card's frame at home) taken out; what falls off is dropped, the largest piece stays."""
+    cut = shapely.unary_union(list(openings)) if openings else None
+    if cut is None or cut.is_empty:
+        return part
+    outline, holes = split_region(shapely.difference(part.region_at_home, cut))
+    x, y, turn = part.home
+    back = np.array([-x, -y, 0.0]) if turn == 0 else None
+    if back is None:
+        raise ValueError(f"{part.id}: openings are cut before a part is turned")
+    return replace(part, outline=apply_pose(back, outline), holes=tuple(apply_pose(back, h) for h in holes))

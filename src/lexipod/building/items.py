@@ -1,0 +1,160 @@
+"""What the maker glues on besides the mechanisms' own parts, as parts of the card; and corners that are rounded."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+import shapely
+
+from lexipod.assembly import Handle, Joint, Part
+from lexipod.catalog import Catalog
+from lexipod.design import Item
+from lexipod.geometry.frames import apply_pose
+from lexipod.geometry.shapes import circle, rectangle, split_region
+
+FILM = "acetate-10mil"
+USUAL_FOAM = "foam-2"
+PAD_INSET_MM = 1.5
+"""The foam under a decoration stays this far inside its edge, so that it is not seen."""
+
+
+def round_corners(part: Part, radius_mm: float) -> Part:
+    """The part with its outward corners rounded, as far as its narrowest place allows."""
+    holes = shapely.unary_union([shapely.Polygon(h) for h in part.holes]) if part.holes else shapely.Polygon()
+    outer = shapely.Polygon(part.outline)
+    radius = min(radius_mm, 0.49 * float(min(part.size_mm)))
+    while radius > 0.2:
+        rounded = outer.buffer(-radius, join_style="mitre").buffer(radius, quad_segs=8)
+        if rounded.geom_type == "Polygon" and rounded.area > 0.6 * outer.area:
+            outline, cut = split_region(shapely.difference(rounded, holes))
+            return replace(part, outline=outline, holes=cut)
+        radius /= 2
+    return part
+
+
+def build_items(items: Iterable[Item], parts: list[Part], catalog: Catalog) -> tuple[list[Part], list[Joint], list[str]]:
+    """Parts and joints of the items on parts that are there, and the ids of items whose part is not."""
+    made: list[Part] = []
+    joints: list[Joint] = []
+    strays: list[str] = []
+    by_id = {p.id: p for p in parts}
+    for item in items:
+        carrier = by_id.get(item.on)
+        if carrier is None:
+            strays.append(item.id)
+            continue
+        for part, joint in _parts_of(item, carrier, [*parts, *made], catalog):
+            made.append(part)
+            joints.append(joint)
+            by_id[part.id] = part
+    return made, joints, strays
+
+
+def item_handles(items: Iterable[Item], parts: list[Part]) -> list[Handle]:
+    """A handle in the middle of every item that is there, which moves it on its part."""
+    found = []
+    by_item = {p.item: p for p in parts if p.item and not p.id.endswith("-foam")}
+    for item in items:
+        part = by_item.get(item.id)
+        if part is None:
+            continue
+        x, y = apply_pose(part.home, [(part.box[0] + part.box[1]) / 2])[0]
+        turn = part.home[2]
+        ways = ((math.cos(turn), math.sin(turn)), (-math.sin(turn), math.cos(turn)))
+        at = (float(x), float(y))
+        found.append(
+            Handle(part.mechanism, f"item.{item.id}.at", f"{item.kind} {item.id}", at, ways[0], 1.0, (at, at), stations=("fit",), cross=ways[1])
+        )
+    return found
+
+
+def item_region(item: Item, carrier: Part) -> Any:
+    """Where an item lies on its part, in that part's frame."""
+    low, high = carrier.box
+    x, y = (low + high) / 2 + np.asarray(item.at)
+    if item.round:
+        return shapely.Polygon(circle((x, y), radius_mm=item.width / 2, chord_error_mm=0.02))
+    return shapely.Polygon(rectangle(x - item.width / 2, y - item.height / 2, x + item.width / 2, y + item.height / 2))
+
+
+def _parts_of(item: Item, carrier: Part, parts: list[Part], catalog: Catalog) -> list[tuple[Part, Joint]]:
+    """The piece itself, and under a raised decoration its foam."""
+    region = item_region(item, carrier)
+    on_front = item.face == "front"
+    base = carrier.top_mm if on_front else carrier.z_mm
+    name = f"{carrier.mechanism}.item-{item.id}"
+    rows = []
+    if item.kind in ("pad", "glide"):
+        foam = item.stock or _foam_under(parts)
+        tall = item.layers * catalog.foams[foam].thickness_mm
+        label = "foam pad" if item.kind == "pad" else "glide pad"
+        rows.append((name, f"{label} {item.id}", "spacer", region, tall, foam, item.layers, 0.0))
+    else:
+        lift = 0.0
+        if item.kind == "decoration" and item.layers:
+            foam = _foam_under(parts)
+            lift = item.layers * catalog.foams[foam].thickness_mm
+            inner = region.buffer(-min(PAD_INSET_MM, 0.25 * min(item.width, item.height)), join_style="mitre")
+            rows.append((f"{name}-foam", f"foam under decoration {item.id}", "spacer", inner, lift, foam, item.layers, 0.0))
+        usual = FILM if item.kind == "film" else carrier.stock if carrier.stock in catalog.stocks else "card-300"
+        stock = item.stock or usual
+        rows.append((name, f"{item.kind} {item.id}", "decoration", region, catalog.stocks[stock].caliper_mm, stock, 1, lift))
+    made = []
+    below = carrier
+    for part_id, label, role, shape, tall, stock, plies, lift in rows:
+        z = base + lift if on_front else base - lift - tall
+        level, through = _levels(carrier, parts, z, z + tall, on_front=on_front)
+        outline, holes = split_region(shape)
+        x, y, _, _ = shape.bounds
+        home = apply_pose(carrier.home, [(x, y)])[0]
+        face = "foam" if role == "spacer" else "film" if item.kind == "film" else "paper"
+        part = Part(
+            part_id,
+            label,
+            carrier.mechanism,
+            role,  # type: ignore[arg-type]
+            level,
+            stock,
+            tall,
+            z,
+            outline - (x, y),
+            (float(home[0]), float(home[1]), carrier.home[2]),
+            holes=tuple(h - (x, y) for h in holes),
+            plies=plies,
+            through=through,
+            face=face,
+            glides=item.kind == "glide",
+            item=item.id,
+        )
+        made.append((part, Joint(f"{part_id}-glued", "fixed", part_id, below.id)))
+        below = part
+        parts = [*parts, part]
+    return made
+
+
+def _foam_under(parts: list[Part]) -> str:
+    """The foam that the card uses already; the usual one where there is none."""
+    return next((p.stock for p in parts if p.role == "spacer" and p.stock.startswith("foam")), USUAL_FOAM)
+
+
+def _levels(carrier: Part, parts: list[Part], low: float, high: float, *, on_front: bool) -> tuple[float, tuple[float, ...]]:
+    """The level of something glued on a part, and those in which it takes room besides: those of everything at its height.
+
+    Its own lies half way between what is wholly under it and what is wholly over it, so that it is drawn in its place and shares its
+    level with nothing.
+    """
+    at_height = {p.level for p in parts if p.id != carrier.id and p.z_mm < high - 1e-6 and p.top_mm > low + 1e-6}
+    under = [p.level for p in parts if p.top_mm <= low + 1e-6]
+    over = [p.level for p in parts if p.z_mm >= high - 1e-6]
+    bottom, top = max(under, default=carrier.level - 1.0), min(over, default=carrier.level + 1.0)
+    if on_front:
+        bottom = max(bottom, carrier.level)
+        top = min((k for k in over if k > bottom), default=bottom + 1.0)
+    else:
+        top = min(top, carrier.level)
+        bottom = max((k for k in under if k < top), default=top - 1.0)
+    return (bottom + top) / 2, tuple(sorted(at_height))

@@ -1,0 +1,84 @@
+"""Commands that move and judge a design."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+
+from lexipod.builds import ACCURACIES, simulate_builds
+from lexipod.catalog import Catalog
+from lexipod.checks import verdict_of
+from lexipod.cli import answers
+from lexipod.cli.answers import print_json
+from lexipod.editing import format_settings
+from lexipod.editing.change import change_design
+from lexipod.errors import ChoiceError, ParameterError
+from lexipod.pipeline import examine, judge, open_design
+from lexipod.recipes import find_recipe
+
+
+def run_motion(options: argparse.Namespace, catalog: Catalog) -> int:
+    """Poses over the travel, stops and clearances."""
+    if not 2 <= options.steps <= 20001:
+        raise ParameterError("--steps", f"{options.steps} is out of range; allowed is 2 to 20001")
+    design = open_design(options.file, catalog)
+    examination = examine(design, catalog, steps=options.steps)
+    ids = [d.mechanism for d in examination.assembly.all_drives]
+    if options.mechanism is not None and options.mechanism not in ids:
+        raise ChoiceError("mechanism", options.mechanism, ids)
+    wanted = [options.mechanism] if options.mechanism else ids
+    if options.csv:
+        sys.stdout.write(answers.motion_csv(examination, wanted))
+    elif len(ids) == 1 or options.mechanism:
+        print_json(answers.motion_json(examination, wanted[0]))
+    else:
+        print_json({"mechanisms": [answers.motion_json(examination, m) for m in wanted], "cross": answers.cross_json(examination)})
+    return 0
+
+
+def run_check(options: argparse.Namespace, catalog: Catalog) -> int:
+    """Findings with cures; status 1 when something blocks."""
+    design = open_design(options.file, catalog)
+    if options.units:
+        design = change_design(design, catalog, {"units": options.units})
+    _, findings = judge(design, catalog)
+    if options.json:
+        print_json(answers.check_json(findings))
+    else:
+        words = {"free": "free to move", "tight": "it moves, with something to watch", "blocked": "something blocks"}
+        print(f"{design.title}: {words[verdict_of(findings)]}")
+        for finding in findings:
+            print(f"  {finding.severity}: {finding.title}. {finding.message}")
+            for remedy in finding.remedies:
+                owner = f"--mechanism {remedy.mechanism} " if remedy.mechanism and len(design.mechanisms) > 1 else ""
+                print(f"      {remedy.label}  [{owner}{format_settings(remedy.set)}]")
+    return 1 if verdict_of(findings) == "blocked" else 0
+
+
+def _unit(recipe: str, name: str) -> str:
+    return "deg" if find_recipe(recipe).find_parameter(name.partition(".")[0]).kind == "angle" else "mm"
+
+
+def run_yield(options: argparse.Namespace, catalog: Catalog) -> int:
+    """Share of builds that run free."""
+    if not 1 <= options.builds <= 200_000:
+        raise ParameterError("--builds", f"{options.builds} is out of range; allowed is 1 to 200000")
+    if not 0 <= options.seed < 2**63:
+        raise ParameterError("--seed", f"{options.seed} is out of range; it must not be negative")
+    design = open_design(options.file, catalog)
+    told = simulate_builds(design, catalog, builds=options.builds, seed=options.seed)
+    assert told is not None
+    if options.json:
+        print_json(answers.yield_json(told))
+        return 0
+    low, high = told.interval95
+    print(f"{design.title}: of {told.builds} builds {100 * told.free:.1f} % run free (95 %: {100 * low:.1f} to {100 * high:.1f} %)")
+    print(f"  errors of {ACCURACIES[design.ways.cutting].reason}")
+    for spoiler in told.spoilers:
+        print(f"  {100 * spoiler.share:.0f} % of the others are spoiled by {spoiler.dimension}")
+    for suggestion in told.suggested:
+        mechanism = design.find_mechanism(suggestion.mechanism)
+        assert mechanism is not None
+        changes = " ".join(f"{n}={value:g}{_unit(mechanism.recipe, n)}" for n, value in suggestion.set.items())
+        print(f"  {100 * suggestion.target:.0f} % with {changes}  [lexipod set --mechanism {suggestion.mechanism}]")
+    return 0

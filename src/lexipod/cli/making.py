@@ -1,0 +1,51 @@
+"""Commands that give what is cut."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+
+from lexipod.building import build_assembly
+from lexipod.catalog import Catalog
+from lexipod.cli.answers import print_json
+from lexipod.design import Design, write_bytes_atomically
+from lexipod.fabricate import cut_list, cut_list_csv, cut_list_text
+from lexipod.fabricate.cutlist import cut_list_json
+from lexipod.fabricate.exports import export_bytes
+from lexipod.pipeline import open_design
+from lexipod.units import UnitStyle
+
+
+def _style(design: Design, options: argparse.Namespace) -> UnitStyle:
+    return UnitStyle(options.units or design.ways.units, design.ways.denominator)
+
+
+def run_cutlist(options: argparse.Namespace, catalog: Catalog) -> int:
+    """Pieces to cut, with score positions."""
+    design = open_design(options.file, catalog)
+    rows = cut_list(build_assembly(design, catalog), catalog)
+    style, scores_from = _style(design, options), design.ways.scores_from
+    if options.json:
+        print_json(cut_list_json(rows))
+    elif options.csv:
+        sys.stdout.write(cut_list_csv(rows, style, scores_from=scores_from))
+    else:
+        sys.stdout.write(cut_list_text(rows, style, scores_from=scores_from))
+    return 0
+
+
+def run_export(options: argparse.Namespace, catalog: Catalog) -> int:
+    """Writes templates, a picture or the cut list."""
+    design = open_design(options.file, catalog)
+    data = export_bytes(
+        design,
+        catalog,
+        options.to.suffix,
+        folder=options.file.parent,
+        style=_style(design, options),
+        sheet=options.sheet or "",
+        layout=options.layout,
+        what=options.what,
+    )
+    write_bytes_atomically(data, options.to)
+    return 0

@@ -1,0 +1,65 @@
+"""The closed card: how what folds lies in it, and how thick it is."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+import shapely
+
+from lexipod.assembly import Assembly, Folding, order_at
+from lexipod.geometry.frames import Array
+from lexipod.motion.folds.track import solve_folds
+
+LAID_ON_MM2 = 1.0
+Heights = dict[str, tuple[float, float]]
+
+
+def laid_flat(region: Any, frame: Array) -> Any:
+    """A region of a panel as it is seen from the front: its frame ``(3, 4)`` looked at along z."""
+    return shapely.transform(region, lambda xy: xy @ frame[:2, :2].T + frame[:2, 3])
+
+
+def posted_regions(folding: Folding) -> dict[str, Any]:
+    """Every panel as it lies in the state in which the card is posted, seen from the front; those that get there."""
+    track = solve_folds(folding, np.array([folding.posted_at]))
+    return {p.id: laid_flat(p.region, track.frames[p.id][0]) for p in folding.panels if track.reached[0]}
+
+
+def stack_heights(folding: Folding) -> Heights:
+    """From which height to which every panel lies in the state that is posted (mm), laid on what is under it.
+
+    Panels that lie over one another by more than a square millimetre are stacked in the state's order.
+    """
+    laid, rank = posted_regions(folding), order_at(folding, folding.posted_at)
+    heights: Heights = {}
+    for panel in sorted(folding.panels, key=lambda p: rank[p.id]):
+        low = 0.0
+        if panel.id in laid:
+            over = [other for other in heights if other in laid]
+            shared = shapely.area(shapely.intersection(laid[panel.id], [laid[other] for other in over]))
+            low = max([heights[other][1] for other, area in zip(over, shared, strict=True) if area > LAID_ON_MM2], default=0.0)
+        heights[panel.id] = (low, low + panel.thickness_mm)
+    return heights
+
+
+def spread_of(assembly: Assembly, heights: Mapping[str, Heights]) -> float:
+    """By how much what lies between the pages lifts the front page, and all that stands on it (mm)."""
+    front = assembly.by_id.get("card.front")
+    z = front.z_mm if front is not None else 0.0
+    return sum(max(0.0, heights[f.mechanism]["card.front"][0] - z) for f in assembly.foldings if f.kind == "inside")
+
+
+def closed_thickness(assembly: Assembly, heights: Mapping[str, Heights]) -> float:
+    """The thickest place of the closed card without what closes it (mm)."""
+    lift = spread_of(assembly, heights)
+    front = assembly.by_id.get("card.front")
+    tops = [p.top_mm + (lift if p.id != "card.back" else 0.0) for p in assembly.parts]
+    for folding in assembly.foldings:
+        base = (front.z_mm if front is not None else 0.0) + lift if folding.kind == "face" else 0.0
+        tops += [base + high for _, high in heights[folding.mechanism].values()]
+    return max(tops, default=0.0)
+
+
+__all__ = ["Heights", "closed_thickness", "laid_flat", "posted_regions", "spread_of", "stack_heights"]

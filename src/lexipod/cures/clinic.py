@@ -1,0 +1,83 @@
+"""The clinic: one design with its findings, on which changes are tried."""
+
+from __future__ import annotations
+
+from collections import deque
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from lexipod.building import build_assembly
+from lexipod.catalog import Catalog
+from lexipod.checks.examination import COARSE_STEPS, Examination
+from lexipod.checks.finding import Finding, Remedy
+from lexipod.checks.table import NEVER_BLOCKING, each_finding, run_checks
+from lexipod.design import Design
+from lexipod.errors import LexipodError
+
+MOST_REMEDIES = 3
+REMEMBERED = 6
+
+
+Ranked = tuple[tuple[int, float], Remedy]
+"""A remedy with how good it is (0 best) and its place among those as good."""
+
+
+@dataclass(slots=True)
+class Trial:
+    """One changed design, judged: what became of the finding, and the first thing that blocks and did not block before."""
+
+    missing: float
+    is_cured: bool
+    new_block: Finding | None = None
+    new_warnings: int = 0
+    message: str = ""
+
+
+class Clinic:
+    """Tries changes of one design against its findings."""
+
+    def __init__(self, design: Design, catalog: Catalog, before: tuple[Finding, ...], is_current: Callable[[], bool]) -> None:
+        self.design, self.catalog, self.is_current = design, catalog, is_current
+        self.blocking = {f.key: f.missing for f in before if f.severity == "block"}
+        self.warning = {f.key for f in before}
+        self._known: deque[tuple[Design, Examination]] = deque(maxlen=REMEMBERED)
+        self.folds = bool(build_assembly(design, catalog).foldings)
+
+    def examine(self, design: Design) -> Examination:
+        """The design, moved; one of the last few again is not moved anew."""
+        for known, examination in self._known:
+            if known == design:
+                return examination
+        examination = Examination(build_assembly(design, self.catalog), self.catalog, design.ways, steps=COARSE_STEPS)
+        self._known.append((design, examination))
+        return examination
+
+    def missing(self, design: Design, finding: Finding) -> tuple[float, Finding | None]:
+        """How much is still missing for this finding in a changed design; 0 when it is gone."""
+        try:
+            found = run_checks(self.examine(design), rules=[finding.rule])
+        except (LexipodError, ValueError):
+            return float("inf"), None
+        same = next((f for f in found if f.key == finding.key), None)
+        return (0.0 if same is None else max(same.missing, 1e-9)), same
+
+    def judge(self, design: Design, finding: Finding) -> Trial:
+        """The whole check of a changed design, up to the first thing that blocks and did not, or blocks worse."""
+        found = []
+        try:
+            spared = set(NEVER_BLOCKING) - {finding.rule}
+            for each in each_finding(self.examine(design), without=spared):
+                if self._is_worse(each, finding):
+                    return Trial(float("inf"), False, each)
+                found.append(each)
+        except (LexipodError, ValueError):
+            return Trial(float("inf"), False)
+        same = next((f for f in found if f.key == finding.key), None)
+        warnings = sum(f.severity == "warn" and f.key not in self.warning for f in found)
+        return Trial(0.0 if same is None else same.missing, same is None, None, warnings, "" if same is None else same.message)
+
+    def _is_worse(self, found: Finding, finding: Finding) -> bool:
+        """Whether it blocks and did not, or blocks worse, besides the finding itself."""
+        if found.severity != "block" or found.key == finding.key:
+            return False
+        return found.key not in self.blocking or found.missing > self.blocking[found.key] + 1e-6

@@ -1,0 +1,58 @@
+"""Cures: changes of parameters that were tried on the design itself before they are offered.
+
+The recipe names the levers that a maker would try against a finding. How far each must go is found by building, moving and
+checking the changed design: the least change that makes the finding go away, rounded outwards to a tenth of a millimetre,
+and never one that makes something else block. What only helps in part is offered last, and says what is still missing.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import replace
+
+from lexipod.catalog import Catalog
+from lexipod.checks.finding import Finding, Remedy
+from lexipod.checks.table import run_checks
+from lexipod.cures.card import find_card_remedies, find_closure_remedies
+from lexipod.cures.clinic import MOST_REMEDIES, Clinic, Ranked
+from lexipod.cures.glued import find_glued_remedies
+from lexipod.cures.levers import find_pulls
+from lexipod.design import Design
+
+
+def with_remedies(
+    design: Design, catalog: Catalog, findings: tuple[Finding, ...], *, is_current: Callable[[], bool] = lambda: True
+) -> tuple[Finding, ...]:
+    """The findings with their remedies. ``is_current`` may return False to give up early (a newer design has come)."""
+    clinic = Clinic(design, catalog, findings, is_current)
+    return tuple(replace(f, remedies=tuple(_remedies(clinic, f))) if is_current() else f for f in findings)
+
+
+def find_remedies(design: Design, catalog: Catalog, finding: Finding) -> tuple[Remedy, ...]:
+    """The remedies of one finding, best first."""
+    before = run_checks(Clinic(design, catalog, (), lambda: True).examine(design))
+    return tuple(_remedies(Clinic(design, catalog, before, lambda: True), finding))
+
+
+def find_cure(design: Design, catalog: Catalog, findings: tuple[Finding, ...], finding: Finding, kept: frozenset[str]) -> Remedy | None:
+    """The best whole cure of one of a design's findings by its mechanism's own measures, those that are ``kept`` left alone."""
+    clinic = Clinic(design, catalog, findings, lambda: True)
+    pulled = sorted(find_pulls(clinic, finding, kept=kept, enough=1), key=lambda row: row[0])
+    return next((remedy for _, remedy in pulled if remedy.cures), None)
+
+
+def _remedies(clinic: Clinic, finding: Finding) -> Iterator[Remedy]:
+    found: list[Ranked] = []
+    if finding.missing <= 0:
+        return
+    if finding.rule == "envelope":
+        found += list(find_card_remedies(clinic, finding))
+    if finding.rule == "closure" and clinic.design.find_mechanism(finding.mechanism) is None:
+        found += list(find_closure_remedies(clinic, finding))
+    found += list(find_glued_remedies(clinic, finding))
+    found += find_pulls(clinic, finding, enough=MOST_REMEDIES - sum(rank == 0 for (rank, _), _ in found), others=bool(found))
+    if not clinic.is_current():
+        return
+    found.sort(key=lambda row: row[0])
+    best = found[0][0][0] if found else 0
+    yield from [remedy for (rank, _), remedy in found if rank == best][:MOST_REMEDIES]

@@ -1,0 +1,45 @@
+"""How a maker works: unit, way of cutting, what fingers and hands want; and the gap that moving edges need for it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Literal
+
+import msgspec
+
+Cutting = Literal["hand", "trimmer", "die", "plotter"]
+
+NEEDED_GAP_MM: Mapping[Cutting, float] = {"hand": 0.5, "trimmer": 0.4, "die": 0.3, "plotter": 0.25}
+"""Gap that a pair of moving edges wants by how they are cut (a judgement: both edges' usual error and a little air)."""
+
+
+class Ways(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """How this maker works. ``friction`` is that of paper on paper without wax or powder on it, ``push_force`` what it takes to move a
+    paper strip back (N), ``finger_gap`` the height a finger wants behind a tab; ``humidity`` by how much the air's changes between making
+    and posting (% relative humidity). ``carrier`` is who brings it, empty for any."""
+
+    units: Literal["in", "mm"] = "in"
+    denominator: Literal[8, 16, 32, 64] = 16
+    cutting: Cutting = "hand"
+    scores_from: Literal["left", "right"] = "left"
+    friction: float = 0.5
+    push_force: float = 0.6
+    envelope_allowance: float = 1.0
+    fingertip: float = 8.0
+    finger_gap: float = 3.0
+    slip: Literal["plain", "wax", "powder"] = "plain"
+    foam_colour: Literal["white", "black"] = "white"
+    carrier: str = ""
+    humidity: float = 10.0
+
+    def __post_init__(self) -> None:
+        for name, value, top in (
+            ("friction", self.friction, 2),
+            ("push_force", self.push_force, 20),
+            ("envelope_allowance", self.envelope_allowance, 20),
+            ("fingertip", self.fingertip, 40),
+            ("finger_gap", self.finger_gap, 40),
+            ("humidity", self.humidity, 60),
+        ):
+            if not 0 < value <= top:
+                raise ValueError(f"{name} must be above 0 and at most {top}, not {value:g}")

@@ -1,0 +1,1 @@
+"""What folds: the equations of its creases and loops, and the frames of its panels over the opening."""

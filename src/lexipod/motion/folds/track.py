@@ -1,0 +1,87 @@
+"""Frames of the panels of a mechanism that folds, over its opening."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from lexipod.assembly.folding import Folding
+from lexipod.geometry.frames import Array
+from lexipod.geometry.space import apply_frame
+from lexipod.motion.folds.system import FoldSystem, fold_systems
+
+
+@dataclass(frozen=True, eq=False)
+class FoldTrack:
+    """Frames ``(n, 3, 4)`` of every panel in the card at ``travel`` ``(n,)`` degrees. At a position that is not ``reached`` everything
+    stays as in the nearest one that is (as the loops are laid down where none is), so all arrays are finite.
+
+    ``coordinates`` are those of the tree's joints (degrees or mm), ``readings`` the measures the maker knows the travel by.
+    ``dead_points`` are the openings below and above home at which the loops come to an end.
+    """
+
+    folding: Folding
+    travel: Array
+    frames: dict[str, Array]
+    reached: NDArray[np.bool_]
+    coordinates: dict[str, Array]
+    readings: dict[str, Array] = field(default_factory=dict)
+    dead_points: tuple[float | None, float | None] = (None, None)
+    residual_mm: float = 0.0
+
+    def frames_at(self, travel: float) -> dict[str, Array]:
+        """Frames ``(3, 4)`` at a travel: between the solved ones every crease is turned by its share, so panels stay rigid and joined;
+        beyond, those of the nearest one that was reached. Empty where none was."""
+        good = np.flatnonzero(self.reached)
+        if not len(good):
+            return {}
+        order = good[np.argsort(self.travel[good])]
+        system = fold_systems(self.folding)[0]
+        values = np.array([[np.interp(travel, self.travel[order], self.coordinates[name][order]) for name in system.names]])
+        frames = system.frames(values)[0]
+        return {panel: frames[at, 0] for panel, at in system.index.items()}
+
+
+def solve_folds(folding: Folding, travel: Array) -> FoldTrack:
+    """Frames of all panels at the given openings (degrees of the drive), in any order."""
+    systems = fold_systems(folding)
+    travel = np.asarray(travel, dtype=float)
+    bounds = np.array([s.stage.end for s in systems[:-1]])
+    rising = systems[-1].stage.end >= systems[0].stage.start
+    which = np.searchsorted(bounds if rising else -bounds, travel if rising else -travel, side="left")
+    coordinates = np.zeros((len(travel), len(systems[0].names)))
+    reached, worst = np.zeros(len(travel), dtype=bool), 0.0
+    dead: list[float | None] = [None, None]
+    for k, system in enumerate(systems):
+        mine = np.flatnonzero(which == k)
+        if not len(mine):
+            continue
+        values, good, residual = system.solve(travel[mine])
+        reached[mine] = good
+        worst = max(worst, float(residual[good].max(initial=0.0)))
+        coordinates[mine] = values
+        low, high = system.dead_points
+        dead = [dead[0] if low is None else low, dead[1] if high is None else high]
+    known = np.flatnonzero(reached)
+    for k in np.flatnonzero(~reached).tolist():
+        coordinates[k] = coordinates[known[np.argmin(np.abs(travel[known] - travel[k]))]] if len(known) else systems[0].start_values
+    first = systems[0]
+    laid = first.frames(coordinates)[0]
+    frames = {panel: laid[at] for panel, at in first.index.items()}
+    by_name = {name: coordinates[:, n] for n, name in enumerate(first.names)}
+    return FoldTrack(folding, travel, frames, reached, by_name, _readings(folding, frames, systems), (dead[0], dead[1]), worst)
+
+
+def _readings(folding: Folding, frames: dict[str, Array], systems: tuple[FoldSystem, ...]) -> dict[str, Array]:
+    if not folding.readings:
+        return {}
+    first = systems[0]
+    rest = first.frames(first.solve(np.array([folding.drive.rest]))[0])[0]
+    out = {}
+    for reading in folding.readings:
+        at = apply_frame(frames[reading.panel], [reading.point])[:, 0]
+        start = apply_frame(rest[first.index[reading.panel]], [reading.point])[0, 0]
+        out[reading.name] = (at - start) @ np.asarray(reading.direction)
+    return out

@@ -1,0 +1,40 @@
+"""The whole way of a design in single steps, as the window, the command line and the tests take it.
+
+``open_design`` reads and checks a file; ``examine`` moves and measures; ``judge`` adds findings with remedies;
+``pictures_of`` loads the art. Nothing here keeps state.
+"""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from lexipod.building import build_assembly
+from lexipod.catalog import Catalog
+from lexipod.checks import Examination, Finding, run_checks
+from lexipod.checks.examination import FINE_STEPS
+from lexipod.cures import with_remedies
+from lexipod.design import Design, read_design
+from lexipod.errors import FileError, LexipodError
+
+
+def open_design(path: Path, catalog: Catalog) -> Design:
+    """The design of a file, known to build. ``FileError`` names the file and the place inside it."""
+    design = read_design(path)
+    try:
+        build_assembly(design, catalog)
+    except FileError as error:
+        raise FileError(path, str(error).removeprefix("design at ").removeprefix(f"{error.place}: "), place=error.place) from error
+    except LexipodError as error:
+        raise FileError(path, str(error)) from error
+    return design
+
+
+def examine(design: Design, catalog: Catalog, *, steps: int = FINE_STEPS) -> Examination:
+    """The design built and ready to be moved."""
+    return Examination(build_assembly(design, catalog), catalog, design.ways, steps=steps)
+
+
+def judge(design: Design, catalog: Catalog, *, steps: int = FINE_STEPS) -> tuple[Examination, tuple[Finding, ...]]:
+    """The examination and its findings with remedies, worst first."""
+    examination = examine(design, catalog, steps=steps)
+    return examination, with_remedies(design, catalog, run_checks(examination))

@@ -1,0 +1,468 @@
+"""Pocket pull: a piece rises out of a pocket when the pull behind the panel is drawn out at the card's edge.
+
+The pull runs behind the panel in a sleeve; its neck comes through a straight slot of the panel and opens into two wings that
+are stuck to the back of the piece. The pocket's front covers piece and slot on four small pads at its outer edges. The pull is
+trimmed flush with the piece fully down, and reached through a notch. Measured along the pull, from the far edge to the exit.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import shapely
+
+from lexipod.assembly import Covered, Drive, Guided, Handle, Joint, Land, Need, Part, Pushed, Reached, Segment, Shown, Steady, Zone
+from lexipod.assembly.model import Piece
+from lexipod.geometry.shapes import rectangle, rounded_rectangle
+from lexipod.mechanics import plies_against_buckling
+from lexipod.recipes.kit.cues import CUE, straight_cue
+from lexipod.recipes.kit.lay import EXITS, Lay
+from lexipod.recipes.kit.levels import BED, HIGH, LOW, MID, PANEL, UNDER
+from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
+from lexipod.recipes.kit.sheets import Sheet, bordered
+from lexipod.recipes.kit.stack import Stack, point_from, seen_from
+from lexipod.recipes.kit.usual import AIR_MM, END_GAP_MM, PANEL_BORDER, PANEL_FOAM, PANEL_LAYERS, POLYGON_MM, size_border, size_foam
+from lexipod.recipes.kit.values import below, count, keep, number
+
+LAND_MM = 4.0
+PAD_FOAM = "foam-1"
+PUSH_MARGIN = 2.1
+
+PARAMETERS = (
+    Parameter("rise", "rise", "length", "How far the piece rises out of the pocket.", "Motion", 2, 400),
+    Parameter(
+        "exit", "pull towards", "choice", "The edge of the card at which the pull is drawn out; the piece rises that way.", "Motion", choices=EXITS
+    ),
+    Parameter(
+        "middle",
+        "middle line",
+        "length",
+        "Middle line of piece and pull: from the left edge, or from the bottom for a pull to the side.",
+        "Pocket",
+        0,
+        600,
+    ),
+    Parameter("pocket_from", "pocket from", "length", "From the far edge of the card to the pocket.", "Pocket", 0, 400),
+    Parameter("pocket_height", "pocket height", "length", "Height of the pocket's front, along the pull.", "Pocket", 8, 400),
+    Parameter("pocket_width", "pocket width", "length", "Width of the pocket's front, across the pull.", "Pocket", 8, 400),
+    Parameter("front_slot", "between pads", "length", "Width between the pocket's pads, in which the piece rises.", "Pocket", 4, 400),
+    Parameter("piece_width", "piece width", "length", "Width of the piece.", "Piece", 3, 400),
+    Parameter("piece_height", "piece height", "length", "Height of the piece.", "Piece", 3, 400),
+    Parameter("piece_below", "top below pocket's top", "length", "How far the piece's top stays below the pocket's top at rest.", "Piece", -50, 100),
+    Parameter("slot_width", "slot width", "length", "Width of the slot in the panel.", "Slot", 1, 60),
+    Parameter("slot_length", "slot length", "length", "Length of the slot in the panel; the neck meets its ends.", "Slot", 3, 400),
+    Parameter("slot_below", "slot below pocket's top", "length", "From the pocket's top down to the slot.", "Slot", 0, 100),
+    Parameter("neck_length", "neck", "length", "Length of the neck along the slot.", "Slot", 1, 60),
+    Parameter("clearance", "side clearance", "length", "Gap wanted beside neck, pull and piece.", "Slot", 0, 5),
+    Parameter("pull_width", "pull width", "length", "Width of the pull behind the panel.", "Pull", 4, 100),
+    Parameter("pull_plies", "plies of pull", "count", "Plies of the pull.", "Pull", 1, 5),
+    Parameter("sleeve_length", "sleeve", "length", "Length of the sleeve behind the panel that guides the pull.", "Pull", 3, 200),
+    Parameter("notch_depth", "notch depth", "length", "Depth of the finger notch, from the card's edge.", "Pull", 0, 60),
+    Parameter("protrusion", "stands out", "length", "How far the pull stands out of the card at rest; 0 is trimmed flush.", "Pull", -20, 100),
+    PANEL_FOAM,
+    PANEL_LAYERS,
+    PANEL_BORDER,
+    CUE,
+)
+
+
+@dataclass(frozen=True, slots=True)
+class _Places:
+    """Along the pull, with the piece down: pocket, slot, neck, piece, sleeve; and the middle line."""
+
+    middle: float
+    pocket: tuple[float, float]
+    slot: tuple[float, float]
+    neck: tuple[float, float]
+    piece: tuple[float, float]
+    sleeve: tuple[float, float]
+
+
+def _lay(site: Site, values: Values) -> Lay:
+    return Lay(str(values["exit"]), site.card.width_mm, site.card.height_mm)
+
+
+def _places(lay: Lay, values: Values) -> _Places:
+    pocket = (number(values, "pocket_from"), number(values, "pocket_from") + number(values, "pocket_height"))
+    slot_end = pocket[1] - number(values, "slot_below")
+    slot = (slot_end - number(values, "slot_length"), slot_end)
+    neck = (slot[0] + END_GAP_MM, slot[0] + END_GAP_MM + number(values, "neck_length"))
+    top = pocket[1] - number(values, "piece_below")
+    sleeve_end = lay.length - number(values, "panel_border") - number(values, "notch_depth") - 2.0
+    return _Places(
+        number(values, "middle"),
+        pocket,
+        slot,
+        neck,
+        (top - number(values, "piece_height"), top),
+        (sleeve_end - number(values, "sleeve_length"), sleeve_end),
+    )
+
+
+def size(site: Site, kept: Values) -> Values:
+    """A pocket in the lower half; the piece rises by as much as the slot behind the pocket allows."""
+    values: Values = {"exit": "up", "cue": "arrow", **kept}
+    lay, grid = _lay(site, values), site.grid_mm
+    border = size_border(site, values, "panel_border")
+    values.setdefault("clearance", site.needed_gap_mm)
+    c = max(number(values, "clearance"), site.needed_gap_mm) + POLYGON_MM
+    keep(values, "middle", lay.breadth / 2)
+    first = keep(values, "pocket_from", border + 4.0, grid_mm=grid)
+    tall = keep(values, "pocket_height", below(0.46 * lay.length, grid))
+    wide = min(0.62 * lay.breadth, lay.breadth - 2 * border - 4.0)
+    keep(values, "pocket_width", below(wide, grid))
+    keep(values, "front_slot", max(4.0, number(values, "pocket_width") - 2 * 6.0))
+    keep(values, "piece_width", max(3.0, number(values, "front_slot") - 2 * c))
+    keep(values, "piece_below", 3.0)
+    keep(values, "neck_length", 8.0, grid_mm=grid)
+    keep(values, "slot_below", 4.0, grid_mm=grid)
+    keep(values, "notch_depth", site.ways.fingertip + 2.0, grid_mm=grid)
+    keep(values, "protrusion", 0.0)
+    pull = keep(values, "pull_width", min(20.0, max(12.0, lay.breadth * 0.16)), grid_mm=grid)
+    keep(values, "slot_width", min(8.0, pull * 0.45), grid_mm=grid)
+    room = tall - number(values, "slot_below") - number(values, "neck_length") - 2 * END_GAP_MM - 6.0
+    above = lay.length - border - 2.0 - first - tall + number(values, "piece_below") - 2.0
+    rise = min(room, above)
+    if rise < 12.0 and "rise" not in values:
+        raise RECIPE.refuse(site, f"the piece would rise by only {max(rise, 0):.0f} mm")
+    keep(values, "rise", below(rise, grid))
+    keep(values, "slot_length", number(values, "rise") + number(values, "neck_length") + 2 * END_GAP_MM)
+    places = _places(lay, {**values, "piece_height": 10.0, "sleeve_length": 10.0})
+    keep(values, "piece_height", below(places.piece[1] - max(first + 3.0, places.neck[0] - 3.0), grid))
+    keep(values, "sleeve_length", max(6.0, min(30.0, places.sleeve[1] - places.slot[1] - 4.0)), grid_mm=grid)
+    if "pull_plies" not in values:
+        free = number(values, "rise") + number(values, "notch_depth") + border + 4.0
+        values["pull_plies"] = plies_against_buckling(
+            PUSH_MARGIN * site.ways.push_force, site.stock.modulus_mpa, width_mm=pull, caliper_mm=site.stock.caliper_mm, length_mm=free
+        )
+    size_foam(site, values, site.stock.caliper_mm * count(values, "pull_plies") + AIR_MM, name="panel_foam", layers="panel_layers")
+    return values
+
+
+def sheets(site: Site, values: Values) -> tuple[Sheet, ...]:
+    """A panel on foam; the pull and its sleeve lie in the foam."""
+    lay = _lay(site, values)
+    places, half = _places(lay, values), number(values, "pull_width") / 2 + number(values, "clearance") + 8.0
+    run = lay.region(rectangle(places.slot[0] - 8.0, places.middle - half, lay.length + 5.0, places.middle + half))
+    panel = bordered(site.card.width_mm, site.card.height_mm, number(values, "panel_border"))
+    return (Sheet("panel", panel, str(values["panel_foam"]), count(values, "panel_layers"), (run,)),)
+
+
+def _notch(lay: Lay, places: _Places, values: Values) -> Any:
+    depth = 0.0 if number(values, "protrusion") > 1.0 else number(values, "notch_depth")
+    return lay.notch(places.middle, depth, max(4.0, min(depth, number(values, "pull_width") / 2 - 1.0)))
+
+
+def build(site: Site, mechanism: str, values: Values) -> Piece:
+    """Pull and sleeve behind the panel, neck, piece, pads and pocket before it, with the piece down."""
+    lay = _lay(site, values)
+    places, stack, t = _places(lay, values), Stack(site, mechanism), site.stock.caliper_mm
+    floor, v = site.heights.floor_mm, places.middle
+    pull = _add_behind(stack, lay, places, values)
+    neck_half = max(0.4, number(values, "slot_width") / 2 - number(values, "clearance"))
+    neck = stack.add(
+        "neck",
+        "neck",
+        "moving",
+        PANEL,
+        lay.region(rectangle(places.neck[0], v - neck_half, places.neck[1], v + neck_half)),
+        pull.top_mm,
+        floor - pull.top_mm + 0.05,
+        face="strip",
+        joins=(pull.id, f"{mechanism}.piece"),
+        note="the pull's two wings are folded Z-wise, pushed through the slot, opened and stuck to the piece",
+    )
+    half = number(values, "piece_width") / 2
+    outline = rounded_rectangle(places.piece[0], v - half, max(places.piece[1], places.piece[0] + 1.0), v + half, radius_mm=3.0)
+    piece = stack.add("piece", "piece", "decoration", LOW, lay.region(outline), floor + 0.05, t, face="picture", glides=True)
+    stack.glue(neck, pull.id)
+    stack.glue(piece, neck.id)
+    _add_pocket(stack, lay, places, values)
+    slot = lay.region(rectangle(places.slot[0], v - number(values, "slot_width") / 2, places.slot[1], v + number(values, "slot_width") / 2))
+    middle = (places.neck[0] + places.neck[1]) / 2
+    length = number(values, "neck_length") / 2
+    first, last = places.slot[0] + length, max(places.slot[1] - length, places.slot[0] + length + 0.1)
+    path = Segment(lay.point(first, v), lay.point(last, v), zero_mm=middle - first)
+    joint = Joint(
+        f"{mechanism}.slide",
+        "slide",
+        neck.id,
+        "card.panel",
+        at_a=point_from(neck, lay.point(middle, v)),
+        path_b=path,
+        ends=("stop", "stop"),
+        turn="fixed",
+        clearance_mm=sleeve_gap(values),
+        guide_mm=max(number(values, "sleeve_length"), 1.0),
+    )
+    stack.joints.append(joint)
+    drive = Drive(mechanism, joint.id, pull.id, "slide", 0.0, number(values, "rise"), 0.0)
+    notch = _notch(lay, places, values)
+    openings: dict[str, tuple[object, ...]] = {"card.panel": (slot,)}
+    if not notch.is_empty:
+        openings = {"card.panel": (slot, notch), "card.front": (notch,)}
+    cue = straight_cue(
+        mechanism,
+        values,
+        "card.panel",
+        lay.point(lay.length - number(values, "panel_border") - 8.0, v + number(values, "pull_width") + 6.0),
+        lay.along,
+        word="pull",
+    )
+    m, c = mechanism, number(values, "clearance")
+    gaps = (
+        *((pull.id, f"{m}.sleeve-{s}", sleeve_gap(values)) for s in ("low", "high")),
+        (neck.id, "card.panel", max(0.0, min(c, neck_half * 9) - POLYGON_MM)),
+    )
+    return Piece(
+        tuple(stack.parts),
+        tuple(stack.joints),
+        (drive,),
+        _zones(mechanism, piece, neck),
+        _needs(site, mechanism, lay, places, values, slot, notch, pull, piece),
+        tuple(_handles(mechanism, lay, places, values)),
+        gaps,
+        (cue,),
+        openings,
+    )
+
+
+def sleeve_gap(values: Values) -> float:
+    """A sleeve is folded round the pull itself, so it fits closer than what is cut beside it."""
+    return number(values, "clearance") / 2
+
+
+def _add_behind(stack: Stack, lay: Lay, places: _Places, values: Values) -> Part:
+    """The pull, and the folds of the sleeve on both sides of it."""
+    t, v, half = stack.site.stock.caliper_mm, places.middle, number(values, "pull_width") / 2
+    under, tall = stack.site.heights.under_mm, stack.site.heights.panel_foam_mm or 0.0
+    thick = t * count(values, "pull_plies")
+    start = places.neck[0] - 3.0
+    end = max(lay.length + number(values, "protrusion"), start + 4.0)
+    pull = stack.add(
+        "pull",
+        "pull",
+        "moving",
+        UNDER,
+        lay.region(rectangle(start, v - half, end, v + half)),
+        under + max(tall - thick - AIR_MM, 0.0),
+        thick,
+        plies=count(values, "pull_plies"),
+        face="strip",
+        stands_out=True,
+        note="trimmed flush with the piece fully down" if not number(values, "protrusion") else "",
+    )
+    gap = sleeve_gap(values)
+    for name, near, far in (("low", v - half - gap - 4.0, v - half - gap), ("high", v + half + gap, v + half + gap + 4.0)):
+        fold = stack.add(
+            f"sleeve-{name}",
+            f"sleeve, {'first' if name == 'low' else 'second'} side",
+            "spacer",
+            UNDER,
+            lay.region(rectangle(places.sleeve[0], near, max(places.sleeve[1], places.sleeve[0] + 1.0), far)),
+            under,
+            max(tall, t),
+            face="backing",
+            note="a sleeve folded round the pull, its short flap folded to the outside",
+        )
+        stack.glue(fold, "card.panel")
+    return pull
+
+
+def _add_pocket(stack: Stack, lay: Lay, places: _Places, values: Values) -> None:
+    """Four pads at the outer edges of the pocket, and its front."""
+    site, v, t = stack.site, places.middle, stack.site.stock.caliper_mm
+    foam = site.catalog.foams[PAD_FOAM]
+    half, inner = number(values, "pocket_width") / 2, number(values, "front_slot") / 2
+    outer = max(half - 1.0, inner + 1.0)
+    tall = (places.pocket[1] - places.pocket[0]) / 4
+    for k, (u, side) in enumerate((u, s) for u in (places.pocket[0] + 1.0, places.pocket[1] - 1.0 - tall) for s in (-1.0, 1.0)):
+        near, far = sorted((v + side * inner, v + side * outer))
+        pad = stack.add(
+            f"pad-{k + 1}",
+            f"pad {k + 1}",
+            "spacer",
+            LOW,
+            lay.region(rectangle(u, near, u + tall, far)),
+            site.heights.floor_mm,
+            foam.thickness_mm,
+            stock=foam.id,
+            face="foam",
+            through=(BED, MID),
+        )
+        stack.glue(pad, site.heights.floor)
+    front = stack.add(
+        "pocket",
+        "pocket's front",
+        "cover",
+        HIGH,
+        lay.region(rectangle(places.pocket[0], v - half, places.pocket[1], v + half)),
+        site.heights.floor_mm + foam.thickness_mm,
+        t,
+        face="frame",
+    )
+    stack.glue(front, f"{stack.mechanism}.pad-1")
+
+
+def _zones(mechanism: str, piece: Part, neck: Part) -> tuple[Zone, ...]:
+    return (
+        Zone(piece.id, "front", "art", piece.outline, name="piece", at={mechanism: 0.0}),
+        Zone(piece.id, "back", "glue", seen_from(piece, neck.region_at_home).exterior.coords[:-1], to=neck.id, name="wings"),
+    )
+
+
+def _needs(site: Site, mechanism: str, lay: Lay, places: _Places, values: Values, slot: Any, notch: Any, pull: Part, piece: Part) -> tuple[Need, ...]:
+    m, v, rise = mechanism, places.middle, number(values, "rise")
+    half = number(values, "piece_width") / 2 - 0.5
+    shown = lay.region(rectangle(places.piece[1] - max(rise - number(values, "piece_below") - 0.5, 1.0), v - half, places.piece[1] - 0.2, v + half))
+    shown = shapely.intersection(shown, piece.region_at_home)
+    grip = lay.region(rectangle(lay.length + number(values, "protrusion") - 40.0, v - 0.5, lay.length + number(values, "protrusion"), v + 0.5))
+    panel = bordered(site.card.width_mm, site.card.height_mm, number(values, "panel_border"))
+    sleeves, play = (f"{m}.sleeve-low", f"{m}.sleeve-high"), 2 * sleeve_gap(values)
+    tip = lay.point(places.piece[1], v)
+    return (
+        Covered(f"{m}.slot", m, "card.panel", slot, (f"{m}.pocket", piece.id), "always", 2.0, "the slot"),
+        Shown(f"{m}.rises", m, piece.id, seen_from(piece, shown), "the piece", lap_mm=0.2),
+        Land(f"{m}.land", m, "card.panel", slot, panel, LAND_MM, "the slot", () if notch.is_empty else (notch,)),
+        Guided(f"{m}.guided", m, pull.id, sleeves, lay.along, number(values, "pull_width") / 6, play),
+        Pushed(f"{m}.pushed", m, pull.id, sleeves, lay.along, number(values, "pull_width")),
+        Reached(f"{m}.reached", m, pull.id, seen_from(pull, grip), ("card.panel", "card.front"), lay.along, site.ways.fingertip),
+        Steady(f"{m}.steady", m, piece.id, point_from(piece, tip), "the top of the piece", 5.0),
+    )
+
+
+def _handles(mechanism: str, lay: Lay, places: _Places, values: Values) -> list[Handle]:
+    v, half = places.middle, number(values, "pocket_width") / 2
+    sign = -1.0 if lay.exit in ("right", "down") else 1.0
+
+    def handle(
+        name: str,
+        label: str,
+        at: tuple[float, float],
+        direction: tuple[float, float],
+        gain: float,
+        span: tuple[tuple[float, float], tuple[float, float]],
+        offset: float,
+        *stations: str,
+    ) -> Handle:
+        return Handle(
+            mechanism,
+            name,
+            label,
+            lay.point(*at),
+            direction,
+            gain,
+            (lay.point(*span[0]), lay.point(*span[1])),
+            offset * sign,
+            stations or ("mechanism",),
+        )
+
+    rise, top = number(values, "rise"), places.piece[1]
+    return [
+        handle("rise", "rise", (top + rise, v), lay.along, 1.0, ((top, v + half + 4), (top + rise, v + half + 4)), 0.0, "mechanism", "travel", "fit"),
+        handle(
+            "pocket_height",
+            "pocket",
+            (places.pocket[1], v - half * 0.6),
+            lay.along,
+            1.0,
+            ((places.pocket[0], v - half - 4), (places.pocket[1], v - half - 4)),
+            0.0,
+        ),
+        handle(
+            "pocket_width",
+            "pocket width",
+            (places.pocket[0] + 6, v + half),
+            lay.across,
+            2.0,
+            ((places.pocket[0] + 4, v - half), (places.pocket[0] + 4, v + half)),
+            0.0,
+        ),
+        handle(
+            "slot_length", "slot", (places.slot[0], v), (-lay.along[0], -lay.along[1]), 1.0, ((places.slot[0], v + 8), (places.slot[1], v + 8)), 0.0
+        ),
+        handle(
+            "piece_width",
+            "piece",
+            (top + rise * 0.6, v + number(values, "piece_width") / 2),
+            lay.across,
+            2.0,
+            ((top + rise * 0.6, v - number(values, "piece_width") / 2), (top + rise * 0.6, v + number(values, "piece_width") / 2)),
+            0.0,
+        ),
+    ]
+
+
+_SHORTER = Lever("Let it rise {by} less", {"rise": -1.0})
+LEVERS: dict[str, tuple[Lever, ...]] = {
+    "travel": (Lever("Lengthen the slot by {by}", {"slot_length": 1.0}), _SHORTER, Lever("Make the neck {by} shorter", {"neck_length": -1.0})),
+    "clearance": (
+        Lever("Set the pads {by} further apart", {"front_slot": 1.0}),
+        Lever("Make the piece {by} narrower", {"piece_width": -1.0}),
+        Lever("Make the pull {by} narrower", {"pull_width": -1.0}),
+        Lever("Make the slot {by} wider", {"slot_width": 1.0}),
+        Lever("Leave {by} more at the sides", {"clearance": 1.0}),
+    ),
+    "slot-hidden": (
+        Lever("Set the slot {by} deeper under the pocket's top", {"slot_below": 1.0}),
+        Lever("Make the pocket {by} higher", {"pocket_height": 1.0, "slot_below": 1.0}),
+        Lever("Make the slot {by} shorter", {"slot_length": -1.0, "rise": -1.0}),
+        Lever("Make the pocket {by} wider", {"pocket_width": 1.0}),
+    ),
+    "reveal-rest": (
+        Lever("Set the piece {by} deeper", {"piece_below": 1.0}),
+        Lever("Make the pocket {by} higher", {"pocket_height": 1.0}),
+        Lever("Make the pocket {by} wider", {"pocket_width": 1.0}),
+        Lever("Make the piece {by} narrower", {"piece_width": -1.0}),
+    ),
+    "reveal-end": (
+        Lever("Let it rise {by} more, in a longer slot", {"rise": 1.0, "slot_length": 1.0}),
+        Lever("Set the piece {by} less deep", {"piece_below": -1.0}),
+    ),
+    "outline": (
+        Lever("Make the piece {by} lower", {"piece_height": -1.0}),
+        Lever("Make the pocket {by} narrower", {"pocket_width": -1.0}),
+        Lever("Let the pocket begin {by} higher", {"pocket_from": 1.0}),
+        Lever("Move the middle line by {by}", {"middle": 1.0}),
+        Lever("Move the middle line by {by}", {"middle": -1.0}),
+    ),
+    "land": (
+        Lever("Let the slot end {by} lower", {"slot_below": 1.0}),
+        Lever("Make the slot {by} shorter", {"slot_length": -1.0, "rise": -1.0}),
+        Lever("Let the pocket begin {by} higher", {"pocket_from": 1.0}),
+        Lever("Make the notch {by} shallower", {"notch_depth": -1.0}),
+    ),
+    "height": (
+        Lever("Use {n} more layer(s) of foam under the panel", {"panel_layers": 1.0}),
+        Lever("Use {n} ply(plies) less in the pull", {"pull_plies": -1.0}),
+    ),
+    "jam": (Lever("Make the sleeve {by} longer", {"sleeve_length": 1.0}), Lever("Make the pull {by} narrower", {"pull_width": -1.0})),
+    "wobble": (Lever("Make the sleeve {by} longer", {"sleeve_length": 1.0}), Lever("Leave {by} less at the sides", {"clearance": -1.0}), _SHORTER),
+    "buckling": (
+        Lever("Laminate {n} more ply(plies) into the pull", {"pull_plies": 1.0}),
+        Lever("Make the pull {by} wider", {"pull_width": 1.0}),
+        _SHORTER,
+    ),
+    "reach": (Lever("Make the notch {by} deeper", {"notch_depth": 1.0}), Lever("Let the pull stand out {by} more", {"protrusion": 1.0})),
+    "envelope": (
+        Lever("Trim the pull flush", choose={"protrusion": 0.0, "notch_depth": 10.0}),
+        Lever("Let the pull stand out {by} less", {"protrusion": -1.0}),
+    ),
+    "crossing": (_SHORTER, Lever("Make the piece {by} narrower", {"piece_width": -1.0})),
+    "cue": (Lever("Say it with a word", choose={"cue": "word"}), Lever("Leave the cue out on purpose", choose={"cue": "none"})),
+}
+
+RECIPE = Recipe(
+    "pocket-pull",
+    "pocket pull",
+    "A piece rises out of a pocket.",
+    PARAMETERS,
+    size,
+    sheets,
+    build,
+    LEVERS,
+    smallest_mm=(48.0, 74.0),
+    verbs=("rise", "cover"),
+    shaping=("exit",),
+)

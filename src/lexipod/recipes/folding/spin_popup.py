@@ -1,0 +1,274 @@
+"""Spin pop-up: a box across the gutter with a reversed corner; an arm on the corner swings as the card opens.
+
+The box is cut into the inner card. Its ridge ends in a vertex, where the corner is pushed in along two diagonals; the inner ridge
+dips by twice the diagonal's angle, and an arm glued on one triangle swings with it. A second arm may sit at the other end.
+"""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import shapely
+
+from lexipod.assembly import FlatState, FoldNeed, GlueFlap, Handle, LapsAt, Opens, Panel, Stage
+from lexipod.assembly.model import Piece
+from lexipod.recipes.kit.folds import Folds, Spread, add_inner_card, add_pages, box, inside_order, page_drive
+from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
+from lexipod.recipes.kit.sheets import Sheet
+from lexipod.recipes.kit.usual import PAPER
+from lexipod.recipes.kit.values import below, count, keep, number
+
+RELIEF_MM = 1.0
+FOOT_MM = 0.7
+LAP_MM = 2.0
+EDGE_MM = 4.0
+
+PARAMETERS = (
+    Parameter("box_depth", "depth of box", "length", "How far the box stands out of both pages.", "Box", 5, 200),
+    Parameter("box_height", "height of box", "length", "Height of the box along the gutter.", "Box", 10, 400),
+    Parameter("from_bottom", "from the bottom", "length", "From the lower end of the gutter to the box.", "Box", 0, 400),
+    Parameter("arms", "arms", "count", "One arm at the upper corner, or a second one at the lower.", "Arm", 1, 2),
+    Parameter("vertex", "vertex", "length", "From the end of the box to the vertex on its ridge.", "Arm", 3, 200),
+    Parameter("diagonal_angle", "diagonal", "angle", "Between ridge and diagonal; the corner swings by twice this.", "Arm", 20, 70),
+    Parameter("arm_angle", "angle of arm", "angle", "Between inner ridge and arm, towards the front page.", "Arm", -30, 150),
+    Parameter("arm_length", "length of arm", "length", "From the vertex to the tip of the arm.", "Arm", 5, 300),
+    Parameter("arm_width", "width of arm", "length", "Width of the arm.", "Arm", 2, 80),
+    Parameter("tip_size", "size at the tip", "length", "Size of what the arm carries at its tip; 0 for nothing.", "Arm", 0, 120),
+    Parameter("opening", "opens to", "angle", "How far the card is opened.", "Card", 90, 180),
+    PAPER,
+    Parameter("inner_border", "inner card", "length", "How much smaller the inner card is at its outer edges.", "Card", 0, 30),
+)
+
+
+def size(site: Site, kept: Values) -> Values:
+    """A box in the lower half of the gutter and an arm that stays inside the closed card."""
+    values: Values = {"diagonal_angle": 45.0, "arm_angle": 105.0, "arms": 1, "opening": 180.0, "paper": "card-160", **kept}
+    spread, grid = Spread.of(site), site.grid_mm
+    if spread.page_mm < 55 or spread.gutter_mm < 60:
+        raise RECIPE.refuse(site, "box and arm find no room inside the closed card")
+    keep(values, "inner_border", 3.0, grid_mm=grid)
+    alpha = math.radians(number(values, "diagonal_angle"))
+    depth = keep(values, "box_depth", below(spread.page_mm * 0.22, grid))
+    tall = keep(values, "box_height", below(spread.gutter_mm * 0.38, grid))
+    keep(values, "from_bottom", below(spread.gutter_mm * (0.1 if count(values, "arms") == 1 else 0.3), grid))
+    vertex = keep(values, "vertex", below(min(depth / math.tan(alpha) * 0.9, tall * 0.4), grid), grid_mm=grid)
+    keep(values, "arm_width", max(6.0, depth * 0.3), grid_mm=grid)
+    tip = keep(values, "tip_size", below(depth * 0.9, grid))
+    angle, foot = math.radians(number(values, "arm_angle")), number(values, "from_bottom") + tall - vertex
+    shut, page = 2 * alpha - angle, spread.page_mm - number(values, "inner_border") - EDGE_MM
+    rooms = [
+        (page - tip / 2) / max(math.sin(angle), 0.05),
+        (spread.gutter_mm - foot - EDGE_MM - tip / 2) / max(math.cos(shut), 0.05),
+        reach_limit(depth, alpha, angle) - tip / 2 - 2.0,
+        (2 * depth - tip / 2) / max(math.sin(shut), 0.05),
+        (page - 2 * depth - tip / 2) / max(-math.sin(shut), 0.05),
+    ]
+    keep(values, "arm_length", max(below(min(rooms) * 0.95, grid), tip, 6.0))
+    return values
+
+
+def reach_limit(depth_mm: float, alpha: float, angle: float) -> float:
+    """How long an arm may be before its tip dips through the front page at some opening.
+
+    Height of a point of the arm over that page: the vertex stands depth x sin w over it, and the arm's direction is that of the
+    reversed fold (angles in radians).
+    """
+    w = np.radians(np.arange(1.0, 180.0))
+    dip = np.sin(2 * np.arctan(math.tan(alpha) * np.cos(w / 2)))
+    falls = math.sin(alpha - angle) / math.sin(alpha) * dip * np.sin(w / 2) + math.sin(angle) * np.sin(w)
+    return float(np.min(np.where(falls > 1e-9, depth_mm * np.sin(w) / np.maximum(falls, 1e-9), 1e4)))
+
+
+def sheets(site: Site, values: Values) -> tuple[Sheet, ...]:
+    """Nothing on the front."""
+    return ()
+
+
+def build(site: Site, mechanism: str, values: Values) -> Piece:
+    """Pages, inner card, box and arms in the open spread; the front page lies at x < 0."""
+    spread, folds = Spread.of(site), Folds(site, mechanism, str(values["paper"]))
+    depth, tall, low = (number(values, n) for n in ("box_depth", "box_height", "from_bottom"))
+    arms = count(values, "arms")
+    back, front = add_pages(folds, spread)
+    halves = {1: box(0, low, depth, low + tall), -1: box(-depth, low, 0, low + tall)}
+    inner = add_inner_card(folds, spread, number(values, "inner_border"), (back, front), (halves[1], halves[-1]))
+    ends = [("upper", low + tall, 1.0), ("lower", low, -1.0)][:arms]
+    corners = {name: {s: _triangle(values, end, way, s) for s in (1, -1)} for name, end, way in ends}
+    faces = {}
+    for side, page, name in ((1, inner[0], "back"), (-1, inner[1], "front")):
+        region = shapely.difference(halves[side], shapely.unary_union([c[side] for c in corners.values()]))
+        faces[side] = folds.panel(f"box-{name}", f"box on the {name} page", region, "inner", faces=("wheel", "paper"))
+        folds.crease(f"box-{name}", faces[side], page, ((side * depth, low), (side * depth, low + tall)), "valley", runs="free", order=2)
+    low_vertex = low + (number(values, "vertex") if arms == 2 else 0.0)
+    ridge = ((0.0, low_vertex), (0.0, low + tall - number(values, "vertex")))
+    folds.closing_crease("ridge", faces[-1], faces[1], ridge, "mountain", runs="free", order=2)
+    opening = number(values, "opening")
+    half = math.radians(opening / 4)
+    rho = math.degrees(2 * math.atan(1 / math.tan(half) / math.cos(math.radians(number(values, "diagonal_angle")))))
+    guess = {f"{mechanism}.box-back": 180 - opening / 2, f"{mechanism}.box-front": 180 - opening / 2}
+    closes = [f"{mechanism}.ridge"]
+    carried: list[Panel] = []
+    pairs: set[frozenset[str]] = {frozenset((faces[1].id, faces[-1].id))}
+    for name, end, way in ends:
+        made = _corner(folds, values, name, end, way, faces, corners[name])
+        carried += made
+        guess |= {f"{mechanism}.{name}-diagonal-back": -rho, f"{mechanism}.{name}-diagonal-front": -rho}
+        closes.append(f"{mechanism}.{name}-inner-ridge")
+        pairs |= {frozenset((made[0].id, made[1].id)), frozenset((made[2].id, faces[-1].id)), frozenset((made[2].id, made[0].id))}
+    w = spread.page_mm - number(values, "inner_border")
+    folds.sheet("inner", "inner card", box(-w, 0, w, spread.gutter_mm), grain="along the gutter", note="punch a 1 mm hole at each vertex")
+    for name, *_ in ends:
+        guides = [(shapely.intersection(corners[name][-1], _arm(values, name, low, tall)), "glue here")]
+        folds.sheet(f"{name}-arm", f"{name} arm", guides=guides, note="glued last, with everything pressed flat")
+    stage = Stage(0.0, opening, opening / 2, {"card.fold": (180.0, 180.0 - opening)}, guess, tuple(closes), (True, opening >= 180.0))
+    tops = (faces[1].id, faces[-1].id, *(p.id for p in carried))
+    triangles, arm_ids = [p.id for p in carried if "corner" in p.id], [p.id for p in carried if p.id.endswith("-arm")]
+    states = [FlatState("shut", 0.0, True, True, (back.id, inner[0].id, faces[1].id, *triangles, *arm_ids, faces[-1].id, inner[1].id, front.id))]
+    if opening >= 180.0:
+        states.append(FlatState("open", 180.0, False, False, inside_order(folds, tops)))
+    folding = folds.folding(
+        "inside",
+        back,
+        page_drive(mechanism, opening),
+        (stage,),
+        tuple(states),
+        ground_pose=spread.ground_pose,
+        needs=tuple(_needs(mechanism, values, folds, ends, corners, low, tall)),
+        carries={"card.back": back.id, "card.front": front.id},
+        apart=frozenset(pairs),
+    )
+    return Piece((), handles=tuple(_handles(spread, mechanism, values)), folding=folding)
+
+
+def _triangle(values: Values, end: float, way: float, side: int) -> shapely.Polygon:
+    """One half of a reversed corner: vertex on the ridge, its diagonal out to the end of the box, and the ridge's end."""
+    vertex = number(values, "vertex")
+    out = vertex * math.tan(math.radians(number(values, "diagonal_angle")))
+    depth = number(values, "box_depth")
+    foot = end - way * vertex
+    if out <= depth:
+        return shapely.Polygon([(0.0, foot), (side * out, end), (0.0, end)])
+    rise = depth / math.tan(math.radians(number(values, "diagonal_angle")))
+    return shapely.Polygon([(0.0, foot), (side * depth, foot + way * rise), (side * depth, end), (0.0, end)])
+
+
+def _arm(values: Values, name: str, low: float, tall: float) -> shapely.Polygon:
+    """The arm from the vertex, and what it carries, in the open spread."""
+    way = 1.0 if name == "upper" else -1.0
+    foot = low + tall - number(values, "vertex") if name == "upper" else low + number(values, "vertex")
+    angle = math.radians(number(values, "arm_angle"))
+    length, half, tip = number(values, "arm_length"), number(values, "arm_width") / 2, number(values, "tip_size")
+    along = (-math.sin(angle), way * math.cos(angle))
+    across = (-along[1], along[0])
+
+    def at(u: float, v: float) -> tuple[float, float]:
+        return (u * along[0] + v * across[0], foot + u * along[1] + v * across[1])
+
+    strip = shapely.Polygon([at(RELIEF_MM, -half), at(length, -half), at(length, half), at(RELIEF_MM, half)])
+    end = low + tall if name == "upper" else low
+    strip = shapely.union(strip, _triangle(values, end, way, -1).buffer(-FOOT_MM, join_style="mitre"))
+    if tip <= 0:
+        return strip
+    return shapely.union(strip, shapely.Polygon([at(length - tip / 2 + tip / 2 * math.cos(k), tip / 2 * math.sin(k)) for k in _ROUND]))
+
+
+_ROUND = [2 * math.pi * k / 40 for k in range(40)]
+
+
+def _corner(
+    folds: Folds, values: Values, name: str, end: float, way: float, faces: dict[int, Panel], corners: dict[int, shapely.Polygon]
+) -> list[Panel]:
+    """Two triangles pushed in at one end of the ridge, and the arm on the front page's one."""
+    foot = end - way * number(values, "vertex")
+    made = {}
+    for side, page in ((1, "back"), (-1, "front")):
+        made[side] = folds.panel(f"{name}-corner-{page}", f"{name} corner on the {page} page", corners[side], "inner", faces=("wheel", "paper"))
+        tip = max(shapely.get_coordinates(corners[side]).tolist(), key=lambda p: abs(p[0]) * 1e3 - abs(p[1] - foot))
+        folds.crease(f"{name}-diagonal-{page}", made[side], faces[side], ((0.0, foot), (tip[0], tip[1])), "mountain", runs="free", order=3)
+    folds.closing_crease(f"{name}-inner-ridge", made[-1], made[1], ((0.0, foot), (0.0, end)), "valley", runs="free", order=3)
+    low, tall = number(values, "from_bottom"), number(values, "box_height")
+    arm = folds.panel(f"{name}-arm", f"{name} arm", _arm(values, name, low, tall), f"{name}-arm", faces=("picture", "paper"))
+    folds.glue(arm, made[-1])
+    return [made[1], made[-1], arm]
+
+
+def _needs(mechanism: str, values: Values, folds: Folds, ends, corners, low: float, tall: float):  # type: ignore[no-untyped-def]
+    needs: list[FoldNeed] = [Opens(f"{mechanism}.opens", mechanism)]
+    panels = {p.id: p for p in folds.panels}
+    for name, *_ in ends:
+        corner, arm = panels[f"{mechanism}.{name}-corner-front"], panels[f"{mechanism}.{name}-arm"]
+        glued = shapely.intersection(corner.region, arm.region)
+        needs.append(GlueFlap(f"{mechanism}.{name}-glue", mechanism, corner.id, glued, 3.0, f"the glued foot of the {name} arm"))
+        needs.append(
+            LapsAt(
+                f"{mechanism}.{name}-laps",
+                mechanism,
+                arm.id,
+                arm.region,
+                f"{mechanism}.box-front",
+                number(values, "opening"),
+                LAP_MM,
+                f"the {name} arm",
+            )
+        )
+    return needs
+
+
+def _handles(spread: Spread, mechanism: str, values: Values) -> list[Handle]:
+    """Decisions, drawn on the closed card."""
+    pose = spread.ground_pose
+    depth, tall, low = (number(values, n) for n in ("box_depth", "box_height", "from_bottom"))
+
+    def at(u: float, v: float) -> tuple[float, float]:
+        x, y = pose[:2, :2] @ (u, v) + pose[:2, 3]
+        return float(x), float(y)
+
+    along, across = (float(pose[0, 1]), float(pose[1, 1])), (float(pose[0, 0]), float(pose[1, 0]))
+    return [
+        Handle(mechanism, "from_bottom", "from bottom", at(depth, low), along, 1.0, (at(depth, 0), at(depth, low)), 4.0),
+        Handle(mechanism, "box_height", "box", at(depth * 0.5, low + tall), along, 1.0, (at(depth * 0.5, low), at(depth * 0.5, low + tall)), 0.0),
+        Handle(
+            mechanism, "box_depth", "depth", at(depth, low + tall * 0.4), across, 1.0, (at(0, low + tall * 0.4), at(depth, low + tall * 0.4)), 0.0
+        ),
+    ]
+
+
+LEVERS: dict[str, tuple[Lever, ...]] = {
+    "outline": (
+        Lever("Make the arm {by} shorter", {"arm_length": -1.0}),
+        Lever("Make what it carries {by} smaller", {"tip_size": -1.0}),
+        Lever("Make the box {by} less deep", {"box_depth": -1.0}),
+        Lever("Move the box {by} down", {"from_bottom": -1.0}),
+        Lever("Move the box {by} up", {"from_bottom": 1.0}),
+    ),
+    "catch": (
+        Lever("Lean the arm {by} further over the box", {"arm_angle": 1.0}),
+        Lever("Make the arm {by} wider", {"arm_width": 1.0}),
+    ),
+    "flap": (
+        Lever("Lean the arm {by} less far over the box", {"arm_angle": -1.0}),
+        Lever("Make the arm {by} wider", {"arm_width": 1.0}),
+        Lever("Move the vertex {by} from the end", {"vertex": 1.0}),
+    ),
+    "clearance": (
+        Lever("Make the arm {by} shorter", {"arm_length": -1.0}),
+        Lever("Make the box {by} less deep", {"box_depth": -1.0}),
+        Lever("Make what it carries {by} smaller", {"tip_size": -1.0}),
+        Lever("Move the vertex {by} nearer to the end", {"vertex": -1.0}),
+    ),
+}
+
+RECIPE = Recipe(
+    "spin-popup",
+    "spin pop-up",
+    "A box rises on the gutter, and an arm on its corner swings as the card opens.",
+    PARAMETERS,
+    size,
+    sheets,
+    build,
+    LEVERS,
+    smallest_mm=(70.0, 70.0),
+    verbs=("swing", "rise"),
+    makes="inside",
+)

@@ -1,0 +1,126 @@
+"""Collecting the parts of a mechanism while they are stacked."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+import shapely
+
+from lexipod.assembly import Joint, Part
+from lexipod.assembly.parts import Role
+from lexipod.catalog.stocks import Brad
+from lexipod.geometry.shapes import circle, pill, split_region
+from lexipod.recipes.kit.parameters import Site
+
+Point = tuple[float, float]
+LEG_MM = 7.0
+
+
+def disc(centre: Point, radius_mm: float) -> Any:
+    """A round region."""
+    return shapely.Polygon(circle(centre, radius_mm=max(radius_mm, 0.05), chord_error_mm=0.005 if radius_mm < 8 else 0.02))
+
+
+def seen_from(part: Part, region: Any) -> Any:
+    """A region of the card at home, in the frame of a part that is not turned at home."""
+    return shapely.transform(region, lambda xy: xy - np.asarray(part.home[:2]))
+
+
+def point_from(part: Part, point: Point) -> Point:
+    """A point of the card at home, in the frame of a part that is not turned at home."""
+    return (point[0] - part.home[0], point[1] - part.home[1])
+
+
+@dataclass(slots=True)
+class Stack:
+    """Parts and joints of one mechanism; ``glue`` joins for good, everything else is said by joints."""
+
+    site: Site
+    mechanism: str
+    parts: list[Part] = field(default_factory=list)
+    joints: list[Joint] = field(default_factory=list)
+
+    def add(self, name: str, label: str, role: Role, level: int, region: Any, z: float, thickness: float, **more: Any) -> Part:
+        """A part from a region in the card's frame; its own frame has its origin at the region's lower left corner."""
+        x, y, _, _ = region.bounds
+        outline, holes = split_region(region)
+        origin = (x, y)
+        part = Part(
+            f"{self.mechanism}.{name}",
+            label,
+            self.mechanism,
+            role,
+            level,
+            more.pop("stock", self.site.stock.id),
+            thickness,
+            z,
+            outline - origin,
+            (float(x), float(y), 0.0),
+            tuple(h - origin for h in holes),
+            **more,
+        )
+        self.parts.append(part)
+        return part
+
+    def glue(self, part: Part, to: str) -> None:
+        """Joins a part to another one for good."""
+        self.joints.append(Joint(f"{part.id}-glued", "fixed", part.id, to))
+
+    def pin(self, name: str, a: Part, b: Part, at: Point, *, clearance_mm: float) -> Joint:
+        """Part ``a`` turns on part ``b`` about a point of the card."""
+        joint = Joint(f"{self.mechanism}.{name}", "pin", a.id, b.id, at_a=point_from(a, at), at_b=point_from(b, at), clearance_mm=clearance_mm)
+        self.joints.append(joint)
+        return joint
+
+    def brad(
+        self,
+        name: str,
+        label: str,
+        at: Point,
+        brad: Brad,
+        *,
+        levels: tuple[int, int],
+        heights: tuple[float, float],
+        shank_mm: float,
+        to: str,
+        legs_deg: float = 0.0,
+        glides: bool = False,
+    ) -> Part:
+        """A brad glued (or held fast) to part ``to``: legs on the lower level with their top at the lower height, the head on the
+        upper level from the upper height on, and between them the shank, which is returned. Only the head is counted."""
+        (low, high), (bottom, top) = levels, heights
+        head = self.add(name, label, "fastener", high, disc(at, brad.head_mm / 2), top, brad.head_thickness_mm, stock=brad.id, face="brass")
+        between = tuple(range(low + 1, high))
+        shank = self.add(
+            f"{name}-shank",
+            f"{label}'s shank",
+            "fastener",
+            between[0],
+            disc(at, shank_mm / 2),
+            bottom,
+            max(top - bottom, 0.1),
+            stock=brad.id,
+            through=between[1:],
+            quantity=0,
+            face="brass",
+        )
+        along = np.array([math.cos(math.radians(legs_deg)), math.sin(math.radians(legs_deg))]) * LEG_MM
+        legs = self.add(
+            f"{name}-legs",
+            f"{label}'s legs",
+            "fastener",
+            low,
+            shapely.Polygon(pill(np.asarray(at) - along, np.asarray(at) + along, width_mm=brad.leg_width_mm)),
+            bottom - brad.legs_thickness_mm,
+            brad.legs_thickness_mm,
+            stock=brad.id,
+            quantity=0,
+            face="brass",
+            glides=glides,
+        )
+        for part, other in ((head, shank.id), (legs, shank.id), (shank, to)):
+            self.glue(part, other)
+        return shank
