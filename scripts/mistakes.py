@@ -148,7 +148,7 @@ def main(names: list[str]) -> int:
         bad += not is_gone
         print(f"{k + 1:2d} {'cured ' if is_gone else 'OPEN  '} {mistake.recipe}: {mistake.name}\n      {told}\n      → {cure}", flush=True)
     print(f"{bad} of them not found or not cured")
-    bench.session.undo_stack.setClean()
+    bench.session.history.mark_saved()
     bench.window.close()
     return 1 if bad else 0
 

@@ -46,7 +46,7 @@ class ChooserTest(WindowTest):
         self.assertEqual([m.recipe for m in self.session.design.mechanisms], ["spinner", "pocket-lift"])
         self.assertEqual(self.window.desk.current, "m2")
         self.assertIs(self.window.left.currentIndex(), 0)
-        self.session.undo_stack.undo()
+        self.session.undo()
         self.assertEqual(len(self.session.design.mechanisms), 1)
 
     def test_a_mechanism_that_does_not_fit_says_what_would(self):
@@ -99,7 +99,7 @@ class SeveralTest(WindowTest):
         self.window.desk.use("m2")
         self.window.mechanism_panel.remove_whole()
         self.assertEqual([m.id for m in self.session.design.mechanisms], ["m1"])
-        self.session.undo_stack.undo()
+        self.session.undo()
         self.assertEqual([m.id for m in self.session.design.mechanisms], ["m1", "m2"])
 
 
@@ -121,7 +121,7 @@ class WholeTest(WindowTest):
         x, y = find_value(self.session.design, "m1", "pivot")
         self.drag("pivot", 3.0, 5.0)
         self.assertEqual(find_value(self.session.design, "m1", "pivot"), (x + 3.0, y + 5.0))
-        self.assertEqual(self.session.undo_stack.count(), 1)
+        self.assertEqual(self.session.history.count, 1)
 
     def test_the_whole_is_moved_turned_and_mirrored_each_in_one_step(self):
         self.window.view.go_to("mechanism")
@@ -131,9 +131,9 @@ class WholeTest(WindowTest):
         self.assertEqual(self.session.design.mechanisms[0].turned, 90)
         self.window.doing.mirror()
         self.assertTrue(self.session.design.mechanisms[0].mirror)
-        self.assertEqual(self.session.undo_stack.count(), 3)
+        self.assertEqual(self.session.history.count, 3)
         for _ in range(3):
-            self.session.undo_stack.undo()
+            self.session.undo()
         self.assertEqual(self.session.design, self.design)
 
     def test_a_mirrored_pivot_follows_the_hand(self):

@@ -54,7 +54,7 @@ class TwistTest(FoldTest):
         self.assertLess(self.travel, 75.0)
         QTest.keyClick(self.view, Qt.Key.Key_Escape)
         self.assertAlmostEqual(self.travel, 110.0, delta=1.5)
-        self.assertFalse(self.session.undo_stack.canUndo())  # looking is no change
+        self.assertFalse(self.session.history.can_undo)  # looking is no change
 
     def test_dragging_the_ground_turns_it_and_home_turns_it_back(self):
         self.window.view.go_to("travel")

@@ -34,7 +34,7 @@ class MakersWayTest(WindowTest):
         start = view._handle_point(handle)
         self.drag(view, start, start + QPointF(10 * view.picture.scale, 0))
         self.assertAlmostEqual(self.parameter("travel"), before + 10, delta=0.8)
-        self.assertEqual(self.session.undo_stack.count(), 1)
+        self.assertEqual(self.session.history.count, 1)
         self.until(self.is_judged)
         row = self.window.ribbon.rows[0]
         self.assertTrue(row.trouble.any() and not row.trouble[0])  # hatched at the end of the ribbon
@@ -65,7 +65,7 @@ class MakersWayTest(WindowTest):
         start = view.to_view(u + 6, values["slot_place"] + 20)
         self.drag(view, start, start + QPointF(15 * view.picture.scale, 4))
         self.assertAlmostEqual(self.window.view.travel["m1"], 15.0, delta=0.2)
-        self.assertEqual(self.session.undo_stack.count(), 0)
+        self.assertEqual(self.session.history.count, 0)
         self.drag(view, start + QPointF(15 * view.picture.scale, 0), start + QPointF(900, 0))
         self.assertAlmostEqual(self.window.view.travel["m1"], values["travel"], places=6)
 
@@ -86,7 +86,7 @@ class MakersWayTest(WindowTest):
         for name, way in (("slot_length", QPointF(12, 0)), ("picture_width", QPointF(-16, 0))):
             start = view._handle_point(self.handle(name))
             self.drag(view, start, start + way)
-        self.assertEqual(self.session.undo_stack.count(), 2)
+        self.assertEqual(self.session.history.count, 2)
 
     def test_a_measure_is_typed_in_any_unit_and_a_wrong_one_is_refused_and_kept_for_mending(self):
         view = self.window.card_view
@@ -98,7 +98,7 @@ class MakersWayTest(WindowTest):
         QTest.keyClick(editor, Qt.Key.Key_Return)
         self.assertTrue(editor.property("wrong"))
         self.assertIn("3,8 cm", self.window.strip.label.text())
-        self.assertEqual(self.session.undo_stack.count(), 0)
+        self.assertEqual(self.session.history.count, 0)
         editor.setText("3.8 cm")
         QTest.keyClick(editor, Qt.Key.Key_Return)
         self.assertEqual(self.parameter("travel"), 38.0)
@@ -197,7 +197,7 @@ class PanelTest(WindowTest):
         self.assertFalse([f for f in self.window.desk.judgement.findings if f.severity == "block"])
         QTest.mouseClick(self.window.mechanism_panel.mirror, Qt.MouseButton.LeftButton)
         self.assertTrue(self.session.design.mechanisms[0].mirror)
-        self.assertEqual(self.session.undo_stack.count(), 2)
+        self.assertEqual(self.session.history.count, 2)
 
     def test_a_card_that_is_too_small_to_size_for_is_told_in_the_strip(self):
         self.window.view.go_to("card")
@@ -297,7 +297,7 @@ class FileTest(WindowTest):
         self.window.resize(980, 651)  # no wider than the smallest, since the offscreen screen is small
         self.window.doing.switch_theme()
         self.window.files.remember(self.folder / "mine.lexipod")
-        self.session.undo_stack.setClean()
+        self.session.history.mark_saved()
         self.window.close()
         other = MainWindow(Session(CATALOG), self.window.settings, recovery=self.folder / "unsaved")
         self.assertEqual((other.height(), other.theme.name), (651, "night"))
@@ -406,7 +406,7 @@ class DragValueTest(unittest.TestCase):
     def test_a_session_edit_that_changes_nothing_is_no_step(self):
         session = Session(CATALOG, slider())
         session.edit(slider(), text="same")
-        self.assertEqual(session.undo_stack.count(), 0)
+        self.assertEqual(session.history.count, 0)
 
 
 class ExaminerTest(WindowTest):

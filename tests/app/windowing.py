@@ -43,7 +43,7 @@ class WindowTest(unittest.TestCase):
         self.until(self.is_judged)
 
     def tearDown(self):
-        self.session.undo_stack.setClean()
+        self.session.history.mark_saved()
         self.session._is_recovered = False
         self.window.close()
         self.assertEqual(self.window.desk.examiner.state(), QProcess.ProcessState.NotRunning)

@@ -75,7 +75,7 @@ class MarginTest(unittest.TestCase):
 class CoveredTest(unittest.TestCase):
     def need(self, lap=2.0):
         opening = region_from(rectangle(10, 10, 30, 20))
-        return Covered("cover", "m1", "m1.picture", opening, ("m1.shutter",), "always", lap, "the window")
+        return Covered("cover", "m1", "m1.picture", opening, ("m1.shutter",), lap, "the window")
 
     def test_the_margin_falls_with_the_travel_until_it_is_seen(self):
         need = self.need()

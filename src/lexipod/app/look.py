@@ -6,7 +6,8 @@ from dataclasses import dataclass
 from functools import lru_cache
 from importlib import resources
 
-from PySide6.QtGui import QColor, QFont, QFontDatabase
+from PySide6.QtCore import QRect, Qt
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QPainter, QPen
 
 TEXT_FAMILY = "Source Sans 3"
 HEAD_FAMILY = "Source Serif 4"
@@ -93,6 +94,13 @@ def font(size: float, *, bold: bool = False, head: bool = False) -> QFont:
     if head:
         made.setFeature(QFont.Tag("tnum"), 1)
     return made
+
+
+def paint_focus(painter: QPainter, rect: QRect, theme: Theme) -> None:
+    """A dotted line round a view that has the keyboard; nothing inside it is painted over."""
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.setPen(QPen(theme.colour("accent"), 1, Qt.PenStyle.DotLine))
+    painter.drawRect(rect.adjusted(0, 0, -1, -1))
 
 
 def style_sheet(t: Theme) -> str:

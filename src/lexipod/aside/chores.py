@@ -72,7 +72,7 @@ def export_design(design: Design, folder: str, target: str, sheet: str, layout: 
 
 
 CHORES: dict[str, Callable[..., Any]] = {
-    "yield": lambda design, builds, seed: simulate_builds(design, load_catalog(), builds=builds, seed=seed),
+    "yield": lambda design, builds, seed: simulate_builds(design, load_catalog(), builds=builds, seed=seed, tell=_tell),
     "fit": lambda design, mechanism, keep: fit_design(design, load_catalog(), mechanism, keep),
     "convert": lambda design, card: convert_design(design, load_catalog(), card),
     "propose": lambda card, ways, width, height: propose_designs(load_catalog(), card, ways, width, height),
@@ -83,8 +83,14 @@ CHORES: dict[str, Callable[..., Any]] = {
 }
 
 
+def _tell(share: float) -> None:
+    """Says how much is done: a message before the answer."""
+    sys.stdout.buffer.write(pack((None, share)))
+    sys.stdout.buffer.flush()
+
+
 def main() -> None:
-    """Reads a name and its arguments, writes ``(True, answer)`` or ``(False, sentence)``."""
+    """Reads a name and its arguments, writes ``(True, answer)`` or ``(False, sentence)``; before it ``(None, share)`` for what is done."""
     ((name, arguments),) = unpack(bytearray(sys.stdin.buffer.read()))
     try:
         answer: tuple[bool, Any] = (True, CHORES[name](*arguments))

@@ -24,7 +24,7 @@ from lexipod.assembly.fold_needs import Bound, FoldNeed, GlueFlap, KeepsOff, Lap
 from lexipod.assembly.folding import FlatState, Folding, FoldJoint, Reading, Stage, order_at
 from lexipod.assembly.joints import Arc, Drive, Joint, Path, Segment
 from lexipod.assembly.model import Assembly, CardFrame
-from lexipod.assembly.needs import Bent, Caught, Covered, Driven, Grasped, Guided, Held, Land, Need, Pushed, Reached, Shown, Steady, Under
+from lexipod.assembly.needs import Bent, Caught, Covered, Driven, Grasped, Guided, Held, Land, Need, Pushed, Reached, Shown, Steady, Under, WantedGap
 from lexipod.assembly.panels import Allowance, Crease, Panel, ScoredSheet
 from lexipod.assembly.parts import Cue, Handle, Part, Zone
 
@@ -70,6 +70,7 @@ __all__ = [
     "Stage",
     "Steady",
     "Under",
+    "WantedGap",
     "Zone",
     "order_at",
 ]

@@ -7,7 +7,7 @@ from functools import cached_property
 
 from lexipod.assembly.folding import Folding
 from lexipod.assembly.joints import Drive, Joint
-from lexipod.assembly.needs import Need
+from lexipod.assembly.needs import Need, WantedGap
 from lexipod.assembly.panels import Panel
 from lexipod.assembly.parts import Cue, Handle, Part, Zone
 from lexipod.design import Closure
@@ -36,7 +36,7 @@ class CardFrame:
 class Assembly:
     """All parts of a card with their joints, drives, zones and needs. Parts are in the order in which they are stacked.
 
-    ``clearances`` are the gaps that single pairs of parts want, in mm; every other pair that meets wants the usual one. ``strays`` are
+    ``clearances`` are the gaps that single pairs of parts want; every other pair that meets wants the usual one. ``strays`` are
     items whose part is not there any more.
     """
 
@@ -47,7 +47,7 @@ class Assembly:
     zones: tuple[Zone, ...] = ()
     needs: tuple[Need, ...] = ()
     handles: tuple[Handle, ...] = ()
-    clearances: tuple[tuple[str, str, float], ...] = ()
+    clearances: tuple[WantedGap, ...] = ()
     cues: tuple[Cue, ...] = ()
     ground: str = "card.front"
     foldings: tuple[Folding, ...] = ()
@@ -133,7 +133,7 @@ class Piece:
     zones: tuple[Zone, ...] = ()
     needs: tuple[Need, ...] = ()
     handles: tuple[Handle, ...] = ()
-    clearances: tuple[tuple[str, str, float], ...] = ()
+    clearances: tuple[WantedGap, ...] = ()
     cues: tuple[Cue, ...] = ()
     openings: dict[str, tuple[object, ...]] = field(default_factory=dict)
     folding: Folding | None = None

@@ -8,8 +8,20 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, Literal
 
+from lexipod.design import Run
+
 When = Literal["always", "rest", "end"]
 Point = tuple[float, float]
+
+
+@dataclass(frozen=True, slots=True)
+class WantedGap:
+    """The gap in mm that the maker wants between two parts, and how they ``run`` beside each other, which says what they need at least."""
+
+    a: str
+    b: str
+    wanted_mm: float
+    run: Run = "edge"
 
 
 @dataclass(frozen=True, eq=False)
@@ -21,10 +33,8 @@ class Covered:
     part: str
     region: Any
     by: tuple[str, ...]
-    when: When
     lap_mm: float
     what: str
-    level: str = "block"
 
 
 @dataclass(frozen=True, eq=False)

@@ -11,12 +11,11 @@ import numpy as np
 import shapely
 
 from lexipod.assembly import Handle, Joint, Part
-from lexipod.catalog import Catalog
+from lexipod.catalog import FILM, Catalog
 from lexipod.design import Item
 from lexipod.geometry.frames import apply_pose
 from lexipod.geometry.shapes import circle, rectangle, split_region
 
-FILM = "acetate-10mil"
 USUAL_FOAM = "foam-2"
 PAD_INSET_MM = 1.5
 """The foam under a decoration stays this far inside its edge, so that it is not seen."""

@@ -9,17 +9,19 @@ of hands are our own judgement, about half of the gap that moving edges are give
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
+import shapely
 
-from lexipod.assembly import Assembly
+from lexipod.assembly import Assembly, Joint
 from lexipod.building import build_assembly
 from lexipod.catalog import Catalog
 from lexipod.design import Cutting, Design, number_of
-from lexipod.errors import LexipodError
+from lexipod.geometry.frames import Array, apply_pose
+from lexipod.motion.flat.laying import lay_down
 from lexipod.recipes import Parameter, find_recipe
 
 ACROSS_GRAIN = 0.0015 / 10
@@ -110,18 +112,32 @@ def changed_measure(design: Design, dimension: str, error: float) -> tuple[Desig
     return design.with_parameters(mechanism_id, {name: value + error}), value + error
 
 
-def build_with(design: Design, catalog: Catalog, dimension: Dimension, error: float) -> Assembly | None:
-    """The assembly with one thing off; None where such a build cannot be."""
-    try:
+def is_within_limits(design: Design, dimension: Dimension, error: float) -> bool:
+    """Whether a measure with its error is one that can be typed: where not, nothing is said of how it would be built."""
+    return dimension.kind != "measure" or changed_measure(design, dimension.subject, error) is not None
+
+
+def build_whole(design: Design, catalog: Catalog, errors: Sequence[tuple[Dimension, float]]) -> Assembly:
+    """The assembly of one build with all its errors. Measures whose error takes them past what can be typed stay as they are.
+
+    Raises a ``LexipodError`` or ``ValueError`` where it cannot be put together.
+    """
+    made, packs = design, catalog
+    holes: dict[str, Array] = {}
+    humidity = 0.0
+    for dimension, error in errors:
         if dimension.kind == "measure":
-            changed = changed_measure(design, dimension.subject, error)
-            return None if changed is None else build_assembly(changed[0], catalog)
-        if dimension.kind in ("caliper", "foam"):
-            return build_assembly(design, _other_pack(catalog, dimension, error))
-        assembly = build_assembly(design, catalog)
-        return _beside(assembly, dimension, error) if dimension.kind == "hole" else grown(assembly, catalog, error)
-    except (LexipodError, ValueError):
-        return None
+            changed = changed_measure(made, dimension.subject, error)
+            made = made if changed is None else changed[0]
+        elif dimension.kind in ("caliper", "foam"):
+            packs = _other_pack(packs, dimension, error)
+        elif dimension.kind == "hole":
+            holes[dimension.subject] = holes.get(dimension.subject, np.zeros(2)) + np.eye(2)[dimension.axis] * error
+        else:
+            humidity += error
+    assembly = build_assembly(made, packs)
+    assembly = _beside(assembly, holes) if holes else assembly
+    return grown(assembly, packs, humidity) if humidity else assembly
 
 
 def _other_pack(catalog: Catalog, dimension: Dimension, error: float) -> Catalog:
@@ -135,11 +151,33 @@ def _other_pack(catalog: Catalog, dimension: Dimension, error: float) -> Catalog
     return replace(catalog, stocks=catalog.stocks | {stock.id: replace(stock, caliper_mm=stock.caliper_mm * (1 + error))})
 
 
-def _beside(assembly: Assembly, dimension: Dimension, error: float) -> Assembly:
-    """One hole punched beside its mark."""
-    shift = np.eye(2)[dimension.axis] * error
-    joints = tuple(replace(j, at_a=(j.at_a[0] + shift[0], j.at_a[1] + shift[1])) if j.id == dimension.subject else j for j in assembly.joints)
-    return replace(assembly, joints=joints)
+def _beside(assembly: Assembly, errors: Mapping[str, Array]) -> Assembly:
+    """Holes punched beside their marks, by ``errors`` ``(2,)`` of some joints, and all put together with them: a hole stays round its pin, so
+    what it is in lies elsewhere. A part that is glued to others which have pins of their own is glued where its hole brings it."""
+    for joint_id, shift in errors.items():
+        assembly = _punched(assembly, assembly.find_joint(joint_id), shift)
+    for mechanism in dict.fromkeys(assembly.by_id[assembly.find_joint(j).a].mechanism for j in errors):
+        drive = assembly.drive_of(mechanism)
+        assembly = assembly if drive is None else lay_down(assembly, drive)
+    return assembly
+
+
+def _punched(assembly: Assembly, joint: Joint, shift: Array) -> Assembly:
+    """One hole beside its mark."""
+    part, middle = assembly.by_id[joint.a], shapely.Point(joint.at_a)
+    holes = tuple(h + shift if shapely.Polygon(h).contains(middle) else h for h in part.holes)
+    body = assembly.bodies[part.id]
+    others = [j for j in assembly.joints if j.id != joint.id and j.kind == "pin" and assembly.bodies[j.a] == body and j.b == joint.b]
+    home = part.home
+    if others and not any(j.a == part.id for j in others):
+        x, y = apply_pose(home, [joint.at_a])[0] - apply_pose(home, [np.asarray(joint.at_a) + shift])[0]
+        home = (home[0] + float(x), home[1] + float(y), home[2])
+    moved = replace(joint, at_a=(joint.at_a[0] + float(shift[0]), joint.at_a[1] + float(shift[1])))
+    return replace(
+        assembly,
+        parts=tuple(replace(p, holes=holes, home=home) if p.id == part.id else p for p in assembly.parts),
+        joints=tuple(moved if j.id == joint.id else j for j in assembly.joints),
+    )
 
 
 def grown(assembly: Assembly, catalog: Catalog, humidity: float) -> Assembly:

@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from lexipod.assembly import Assembly, Guided, SpinsFree
+from lexipod.assembly import Assembly, Drive, Guided, SpinsFree
 from lexipod.building import build_assembly
 from lexipod.catalog import Catalog
 from lexipod.checks import Examination
@@ -17,6 +17,7 @@ from lexipod.design import Design, Ways
 from lexipod.mechanics import least_guide_mm
 
 STEPS = 25
+FAR = 5.0
 
 
 def margins_of(design: Design, catalog: Catalog) -> dict[str, float]:
@@ -39,9 +40,7 @@ def measure_margins(assembly: Assembly, catalog: Catalog, ways: Ways, stacked: t
     for drive in examination.drives:
         if drive.endless:
             continue
-        free, (low, high) = examination.free_range(drive.mechanism), sorted((drive.rest, drive.end))
-        margins[f"{drive.mechanism} to its first stop"] = low - free.low.at
-        margins[f"{drive.mechanism} to its last stop"] = free.high.at - high
+        margins |= _stop_margins(examination, drive)
     for need in examination.assembly.needs:
         if isinstance(need, Guided):
             inside, _ = guided_lengths(examination, need)
@@ -52,6 +51,23 @@ def measure_margins(assembly: Assembly, catalog: Catalog, ways: Ways, stacked: t
             margins[f"air between {under} and {over}"] = by_id[over].z_mm - by_id[under].top_mm
     for folding in examination.assembly.foldings:
         margins |= _fold_margins(examination, folding.mechanism)
+    return margins
+
+
+def _stop_margins(examination: Examination, drive: Drive) -> dict[str, float]:
+    """How far every slot goes on past where its pin comes on the designed travel, and how far a contact or a dead point is from both of its
+    ends (up to 5 mm or degrees: farther is as good). A slot's end is told by its own joint, so that each margin changes evenly."""
+    track, free = examination.track(drive.mechanism), examination.free_range(drive.mechanism)
+    low, high = sorted((drive.rest, drive.end))
+    margins = {}
+    for name, margin, stop in (("first", low - free.low.at, free.low), ("last", free.high.at - high, free.high)):
+        of_slot = stop.cause in ("slot end", "path end", "none")
+        margins[f"{drive.mechanism} to its {name} stop"] = FAR if of_slot else min(FAR, margin)
+    for joint_id, coordinates in track.joint_coordinates.items():
+        path = examination.assembly.find_joint(joint_id).path_b
+        if path is not None:
+            first, last = path.limits
+            margins[f"{joint_id} before its slot's ends"] = min(FAR, float(coordinates.min()) - first, last - float(coordinates.max()))
     return margins
 
 

@@ -12,6 +12,6 @@ foam / brad
 
 from lexipod.catalog.book import Catalog, load_catalog
 from lexipod.catalog.sizes import Foam, Size
-from lexipod.catalog.stocks import BASIS_SHEETS, Brad, Stock, grammage_from_basis_weight
+from lexipod.catalog.stocks import BASIS_SHEETS, FILM, Brad, Stock, grammage_from_basis_weight
 
-__all__ = ["BASIS_SHEETS", "Brad", "Catalog", "Foam", "Size", "Stock", "grammage_from_basis_weight", "load_catalog"]
+__all__ = ["BASIS_SHEETS", "FILM", "Brad", "Catalog", "Foam", "Size", "Stock", "grammage_from_basis_weight", "load_catalog"]

@@ -31,14 +31,11 @@ class Size:
 
 @dataclass(frozen=True, slots=True)
 class Foam:
-    """A foam tape, pad or sheet; ``thickness_mm`` is nominal, ``loss`` the share lost under hand pressure."""
+    """A foam tape, pad or sheet; ``thickness_mm`` is nominal."""
 
     id: str
     name: str
     thickness_mm: float
-    loss: float = 0.0
 
     def __post_init__(self) -> None:
         check_positive(self.id, thickness=self.thickness_mm)
-        if not 0 <= self.loss < 1:
-            raise ValueError(f"{self.id}: loss must be at least 0 and below 1, not {self.loss}")

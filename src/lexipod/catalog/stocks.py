@@ -41,6 +41,10 @@ def basis_weight_from_grammage(grammage: float, grade: str) -> float:
     return grammage / grammage_from_basis_weight(1.0, grade)
 
 
+FILM = "acetate-10mil"
+"""The clear film that is taken where nothing else was chosen."""
+
+
 @dataclass(frozen=True, slots=True)
 class Stock:
     """A paper, board or film. ``modulus_mpa`` is Young's modulus along the weaker direction, ``grain`` is

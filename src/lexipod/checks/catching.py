@@ -291,14 +291,14 @@ def check_catching(examination: Examination) -> Iterator[Finding]:
             "lands": f"lands on the {other.name}",
         }[catch.how]
         verb = "catches" if severity == "block" else "may rub"
-        at = _amount(examination, catch.mechanism, catch.travel)
+        at = examination.amount(catch.mechanism, catch.travel)
         if np.isfinite(catch.sag_mm):
             support = f"There it is {length(catch.h_part_mm)} from what holds it (the {other.name} {length(catch.h_other_mm)})"
             message = f"{support}: paper curls by about {length(catch.sag_mm)} over that, and between them are {length(max(catch.gap_mm, 0.0))}."
         else:
             message = "Nothing holds it there, so it may come back on the wrong side."
         for name, travel in catch.also_at:
-            message += f" The travel of {name} is then {_amount(examination, name, travel)}."
+            message += f" The travel of {name} is then {examination.amount(name, travel)}."
         yield Finding(
             "catch",
             severity,
@@ -313,11 +313,3 @@ def check_catching(examination: Examination) -> Iterator[Finding]:
             where=catch.where,
             also_at=catch.also_at,
         )
-
-
-def _amount(examination: Examination, mechanism: str, travel: float) -> str:
-    drive = examination.assembly.drive_of(mechanism)
-    return f"{travel:.0f}°" if drive is not None and drive.unit == "deg" else examination.style.length(travel)
-
-
-__all__ = ["CatchPoint", "check_catching", "find_catch_points"]

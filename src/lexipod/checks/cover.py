@@ -38,7 +38,8 @@ def check_covered(examination: Examination) -> Iterator[Finding]:
         names = " and ".join(examination.assembly.part_name(p) for p in need.by)
         if worst < 0:
             title = f"Something shows through {need.what}"
-            message = f"At {length(at or 0.0)} of travel a strip about {length(-worst)} wide is not covered by {names}."
+            when = "" if at is None else f"at {examination.amount(need.mechanism, at)} of travel "
+            message = f"{when[:1].upper()}{when[1:]}{'a' if when else 'A'} strip about {length(-worst)} wide is not covered by {names}."
         else:
             title = f"{need.what[:1].upper()}{need.what[1:]} is only just covered"
             message = f"{names[:1].upper()}{names[1:]} reach {length(worst)} past {need.what}; {length(need.lap_mm)} hide it from the side too."

@@ -15,7 +15,7 @@ from lexipod.assembly import Assembly, Drive, Folding, Part
 from lexipod.catalog import Catalog
 from lexipod.closing.card import Closing, close_card
 from lexipod.closing.stacked import stack_heights
-from lexipod.design import NEEDED_GAP_MM, Ways
+from lexipod.design import DRAWN_MM, Ways, needed_gap_mm
 from lexipod.geometry.frames import Array, apply_pose, transform_regions
 from lexipod.motion import (
     Clearance,
@@ -59,6 +59,11 @@ class Examination:
             self._made[key] = make()
         made: T = self._made[key]
         return made
+
+    def amount(self, mechanism: str, travel: float) -> str:
+        """A travel of a mechanism in the words of its drive."""
+        drive = self.assembly.drive_of(mechanism)
+        return self.style.amount(travel, "mm" if drive is None else drive.unit)
 
     @property
     def drives(self) -> tuple[Drive, ...]:
@@ -116,12 +121,22 @@ class Examination:
         return close_card(self.assembly)
 
     @cached_property
+    def _gaps(self) -> dict[frozenset[str], float]:
+        """Of pairs with a gap of their own: what the maker wants, but never less than they need for how they are cut and run."""
+        cutting = self.ways.cutting
+        return {frozenset((g.a, g.b)): max(g.wanted_mm, needed_gap_mm(cutting, g.run) - DRAWN_MM) for g in self.assembly.clearances}
+
+    def needed_gap(self, a: str, b: str) -> float:
+        """The gap that two parts must keep (mm)."""
+        return self._gaps.get(frozenset((a, b)), needed_gap_mm(self.ways.cutting))
+
+    @cached_property
     def clearances(self) -> tuple[Clearance, ...]:
         """Every pair that meets and comes near; pairs that stop a travel are told apart."""
         found: list[Clearance] = []
         for drive in self.drives:
             stops = {frozenset(s.parts) for s in (self.free_range(drive.mechanism).low, self.free_range(drive.mechanism).high)}
-            for clearance in measure_clearances(self.assembly, self.track(drive.mechanism), usual_mm=NEEDED_GAP_MM[self.ways.cutting]):
+            for clearance in measure_clearances(self.assembly, self.track(drive.mechanism), needed_mm=self.needed_gap):
                 pair = frozenset((clearance.a, clearance.b))
                 found.append(as_stop(clearance) if pair in stops else clearance)
         return tuple(found)
@@ -130,7 +145,7 @@ class Examination:
     def crossings(self) -> tuple[Crossing, ...]:
         """Moving parts of different mechanisms at their worst combination of travels."""
         tracks = {d.mechanism: self.track(d.mechanism) for d in self.drives}
-        return tuple(measure_crossings(self.assembly, tracks, usual_mm=NEEDED_GAP_MM[self.ways.cutting])) if len(tracks) > 1 else ()
+        return tuple(measure_crossings(self.assembly, tracks, usual_mm=needed_gap_mm(self.ways.cutting))) if len(tracks) > 1 else ()
 
     def point_on(self, joint_id: str) -> Array:
         """Where a joint's point of part ``a`` is in the card's frame, over the travel of that part, ``(n, 2)``."""

@@ -169,7 +169,7 @@ def check_reach(examination: Examination) -> Iterator[Finding]:
             continue
         length = examination.style.length
         severity: Severity = "block" if measured < need.reach_mm / 2 else "warn"
-        when = "At rest" if picks[worst] == 0 else f"At {_at(examination, need.mechanism, float(travel[picks[worst]]))}"
+        when = "At rest" if picks[worst] == 0 else f"At {examination.amount(need.mechanism, float(travel[picks[worst]]))}"
         message = f"{when} {length(measured)} of the {part.name} can be got hold of; a fingertip wants {length(need.reach_mm)}."
         where = middle_of(grips[picks[worst]]) if not grips[picks[worst]].is_empty else middle_of(examination.regions(part.id)[0])
         yield Finding(
@@ -196,11 +196,6 @@ def _free_length(grip: Any, cover: Any, along: tuple[float, float], *, at_tip: b
     return max((extent(p, along)[1] - extent(p, along)[0] for p in pieces), default=0.0)
 
 
-def _at(examination: Examination, mechanism: str, travel: float) -> str:
-    drive = examination.assembly.drive_of(mechanism)
-    return examination.style.length(travel) if drive is None or drive.unit == "mm" else f"{travel:.0f}°"
-
-
 def check_steady(examination: Examination) -> Iterator[Finding]:
     """The play of holes and guides does not show at the tip or in the picture."""
     for need in (n for n in examination.assembly.needs if isinstance(n, Steady)):
@@ -213,7 +208,7 @@ def check_steady(examination: Examination) -> Iterator[Finding]:
         travel = float(examination.track(need.mechanism).travel[k])
         message = (
             f"The play of its holes and guides lets {need.what} wag by {length(measured)} to each side (and tilt by {tilt[k]:.1f}°) at "
-            f"{_at(examination, need.mechanism, travel)}; {length(need.most_mm)} are hardly noticed."
+            f"{examination.amount(need.mechanism, travel)}; {length(need.most_mm)} are hardly noticed."
         )
         where = apply_pose(examination.poses(part.id)[k], [need.at])[0]
         yield Finding(
@@ -300,7 +295,7 @@ def check_driven(examination: Examination) -> Iterator[Finding]:
         travel = float(examination.track(need.mechanism).travel[k])
         severity: Severity = "block" if measured > (90 + need.most_deg) / 2 else "warn"
         message = (
-            f"At {_at(examination, need.mechanism, travel)} {need.what} is pushed {measured:.0f}° beside the way it can go; up to "
+            f"At {examination.amount(need.mechanism, travel)} {need.what} is pushed {measured:.0f}° beside the way it can go; up to "
             f"{need.most_deg:.0f}° it runs well, at 90° it is a dead point."
         )
         where = examination.point_on(need.point or need.joint)[k]

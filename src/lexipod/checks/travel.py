@@ -14,17 +14,13 @@ import shapely
 from lexipod.assembly import Drive, Part
 from lexipod.checks.examination import Examination, mean_width, middle_of
 from lexipod.checks.finding import Finding, Severity
-from lexipod.design import NEEDED_GAP_MM
 from lexipod.geometry.frames import apply_pose
 from lexipod.motion import Clearance, Stop, find_shortfall
 from lexipod.motion.clearance import find_jointed_pairs
 
 STOP_MARGIN_MM = 0.3
 STOP_MARGIN_DEG = 0.5
-
-
-def _amount(examination: Examination, value: float, unit: str) -> str:
-    return examination.style.length(value) if unit == "mm" else f"{value:.1f}°"
+SAME_HEIGHT_MM = 1e-6
 
 
 def check_travel(examination: Examination) -> Iterator[Finding]:
@@ -49,11 +45,12 @@ def check_travel(examination: Examination) -> Iterator[Finding]:
                 "path end": "The {0} comes to the end of its path",
             }
             if margin < 0:
-                title = f"It stops {_amount(examination, -margin, drive.unit)} " + ("too early" if stop.side == "end" else "before rest")
+                title = f"It stops {examination.style.amount(-margin, drive.unit)} " + ("too early" if stop.side == "end" else "before rest")
             else:
                 title = f"The {'end' if stop.side == 'end' else 'rest'} is hard on its stop"
-            at, want = (_amount(examination, v, drive.unit) for v in (stop.at, meant))
-            message = f"{told[stop.cause].format(*names)} at {at} of travel; you want {want} and {wanted_margin:g} {drive.unit} to spare."
+            at, want = (examination.style.amount(v, drive.unit) for v in (stop.at, meant))
+            spare = examination.style.amount(wanted_margin, drive.unit)
+            message = f"{told[stop.cause].format(*names)} at {at} of travel; you want {want} and {spare} to spare."
             if stop.cause == "dead point":
                 message += _why_dead(examination, drive, meant)
             yield Finding(
@@ -142,7 +139,7 @@ def check_stops(examination: Examination) -> Iterator[Finding]:
             reasons = {
                 "none": "it goes on past the searched range",
                 "path end": "its path simply ends",
-                "dead point": f"the linkage comes to a dead point at {_amount(examination, stop.at, drive.unit)}",
+                "dead point": f"the linkage comes to a dead point at {examination.style.amount(stop.at, drive.unit)}",
             }
             message = f"{title}: {reasons[stop.cause]}. A stop must be a part that is strong enough to be pulled against."
             yield Finding(
@@ -162,15 +159,14 @@ def check_stops(examination: Examination) -> Iterator[Finding]:
 
 def check_clearances(examination: Examination) -> Iterator[Finding]:
     """Every pair that meets keeps its gap. A part that runs in a slot is judged at home, by the gap to the slot's sides."""
-    declared = {frozenset((a, b)): mm for a, b, mm in examination.assembly.clearances}
     for clearance in examination.clearances:
         if clearance.kind == "stop" and not _is_jointed(examination, clearance):
             continue
         if clearance.kind in ("joint", "stop"):
-            measured, at = float(clearance.gaps[_home_index(examination, clearance)]), None
+            measured, at = float(clearance.gaps[_freest_position(examination, clearance)]), None
         else:
             measured, at = clearance.minimum_mm, clearance.at
-        needed = declared.get(frozenset((clearance.a, clearance.b)), examination_gap(examination))
+        needed = examination.needed_gap(clearance.a, clearance.b)
         if measured >= needed - 1e-6:
             continue
         severity: Severity = "block" if measured < needed / 2 else "warn"
@@ -182,7 +178,7 @@ def check_clearances(examination: Examination) -> Iterator[Finding]:
             title, what = f"The {b} touches the {a}", "They touch"
         else:
             title, what = f"The {b} rubs on the {a}", f"They come within {length(measured)} of each other"
-        when = f" at {_amount(examination, at, _unit(examination, clearance))} of travel" if at is not None else ""
+        when = f" at {examination.amount(clearance.mechanism, at)} of travel" if at is not None else ""
         message = f"{what}{when}; parts cut by {examination.ways.cutting} want {length(needed)} here."
         yield Finding(
             "clearance",
@@ -198,27 +194,17 @@ def check_clearances(examination: Examination) -> Iterator[Finding]:
         )
 
 
-def examination_gap(examination: Examination) -> float:
-    """The usual gap for how this maker cuts, in mm."""
-    return NEEDED_GAP_MM[examination.ways.cutting]
-
-
-def _unit(examination: Examination, clearance: Clearance) -> str:
-    drive = examination.assembly.drive_of(clearance.mechanism)
-    return drive.unit if drive else "mm"
-
-
 def _is_jointed(examination: Examination, clearance: Clearance) -> bool:
     return frozenset((clearance.a, clearance.b)) in find_jointed_pairs(examination.assembly)
 
 
-def _home_index(examination: Examination, clearance: Clearance) -> int:
+def _freest_position(examination: Examination, clearance: Clearance) -> int:
     """The position at which a slot's ends are furthest away: where the gap is widest."""
     return int(np.argmax(clearance.gaps))
 
 
 def _closest(examination: Examination, clearance: Clearance, at: float | None) -> tuple[float, float]:
-    k = _home_index(examination, clearance) if at is None else int(np.argmin(np.abs(clearance.travel - at)))
+    k = _freest_position(examination, clearance) if at is None else int(np.argmin(np.abs(clearance.travel - at)))
     regions = []
     for part_id in (clearance.a, clearance.b):
         part, poses = examination.assembly.by_id[part_id], examination.poses(part_id)
@@ -267,19 +253,20 @@ def _where_crossed(examination: Examination, a: Part, b: Part, at: dict[str, flo
 
 
 def check_crowded(examination: Examination) -> Iterator[Finding]:
-    """What is glued down by one mechanism does not lie where another one's already is."""
+    """What is glued down by one mechanism, or put on by hand, does not lie where something else already is."""
     assembly = examination.assembly
     still = [p for p in assembly.parts if p.id not in assembly.moving and p.id not in ("card.back", "card.front")]
     for i, a in enumerate(still):
         for b in still[i + 1 :]:
-            if a.mechanism == b.mechanism or not a.shares_room(b):
+            if not _may_crowd(a, b):
                 continue
             shared = shapely.intersection(a.region_at_home, b.region_at_home)
             if shared.area <= 0.5:
                 continue
             owner = b if a.mechanism == "card" else a
             width = float(mean_width(shared))
-            message = f"They want the same place, about {examination.style.length(width)} wide; move one of the two mechanisms."
+            which = "move what was put on" if a.item or b.item else "move one of the two mechanisms"
+            message = f"They want the same place, about {examination.style.length(width)} wide; {which}."
             yield Finding(
                 "crowded",
                 "block",
@@ -291,3 +278,11 @@ def check_crowded(examination: Examination) -> Iterator[Finding]:
                 0.0,
                 where=middle_of(shared),
             )
+
+
+def _may_crowd(a: Part, b: Part) -> bool:
+    """Whether two parts that stand still could want one place: those of different mechanisms that share a level, and whatever was put on by
+    hand with all that lies at its height (its own foam aside)."""
+    if a.item or b.item:
+        return a.item != b.item and a.z_mm < b.top_mm - SAME_HEIGHT_MM and b.z_mm < a.top_mm - SAME_HEIGHT_MM
+    return a.mechanism != b.mechanism and a.shares_room(b)

@@ -81,7 +81,7 @@ def room_over(examination: Examination, part: Part, face: Face) -> float:
 
 
 def _in_the_way(examination: Examination, part: Part, face: Face, height_mm: float) -> list[Part]:
-    """Parts that take room within ``height_mm`` of a face, other than the card's sheets beyond it."""
+    """Parts that take room within ``height_mm`` of a face: the card's own sheets are paper like all others."""
     found = []
     low, high = (part.top_mm, part.top_mm + height_mm) if face == "front" else (part.z_mm - height_mm, part.z_mm)
     for other in examination.assembly.parts:
@@ -105,8 +105,7 @@ def find_zone(examination: Examination, part_id: str, face: Face, use: Use, *, h
     taken, passing = [], []
     for other in _in_the_way(examination, part, face, height_mm):
         if bodies[other.id] == bodies[part_id]:
-            if other.role not in ("base", "cover") or other.mechanism != "card":
-                taken.append(_seen(examination, part, other))
+            taken.append(_seen(examination, part, other))
             continue
         swept = sweep_of(examination, part_id, other.id)
         if shapely.intersects(swept, part.region):

@@ -367,6 +367,8 @@ def yield_json(told: BuildYield) -> dict[str, Any]:
         "spoilers": [{"dimension": s.dimension, "share": round(s.share, 6)} for s in told.spoilers],
         "suggested": [{"target": s.target, "mechanism": s.mechanism, "set": s.set} for s in told.suggested],
         "margins": {name: round(value, 6) for name, value in told.margins.items()},
+        "whole": told.whole,
+        "refused": list(told.refused),
     }
 
 

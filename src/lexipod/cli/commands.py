@@ -7,6 +7,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
+from lexipod.builds.simulation import WHOLE
 from lexipod.catalog import Catalog
 from lexipod.cli import designing, fit_commands, judging, making
 from lexipod.fabricate.exports import EXPORTS
@@ -94,6 +95,7 @@ def _check(parser: argparse.ArgumentParser) -> None:
 def _yield(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--builds", type=int, default=1000, metavar="N")
     parser.add_argument("--seed", type=int, default=1, metavar="S")
+    parser.add_argument("--whole", type=int, default=WHOLE, metavar="N", help="how many of them are built whole, with all errors at once")
     _json(parser)
 
 

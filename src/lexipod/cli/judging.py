@@ -10,6 +10,7 @@ from lexipod.catalog import Catalog
 from lexipod.checks import verdict_of
 from lexipod.cli import answers
 from lexipod.cli.answers import print_json
+from lexipod.cli.progress import Progress
 from lexipod.editing import format_settings
 from lexipod.editing.change import change_design
 from lexipod.errors import ChoiceError, ParameterError
@@ -63,10 +64,13 @@ def run_yield(options: argparse.Namespace, catalog: Catalog) -> int:
     """Share of builds that run free."""
     if not 1 <= options.builds <= 200_000:
         raise ParameterError("--builds", f"{options.builds} is out of range; allowed is 1 to 200000")
+    if not 0 <= options.whole <= 200_000:
+        raise ParameterError("--whole", f"{options.whole} is out of range; allowed is 0 to 200000")
     if not 0 <= options.seed < 2**63:
         raise ParameterError("--seed", f"{options.seed} is out of range; it must not be negative")
     design = open_design(options.file, catalog)
-    told = simulate_builds(design, catalog, builds=options.builds, seed=options.seed)
+    with Progress("building") as progress:
+        told = simulate_builds(design, catalog, builds=options.builds, seed=options.seed, whole=options.whole, tell=progress.tell)
     assert told is not None
     if options.json:
         print_json(answers.yield_json(told))
@@ -74,6 +78,8 @@ def run_yield(options: argparse.Namespace, catalog: Catalog) -> int:
     low, high = told.interval95
     print(f"{design.title}: of {told.builds} builds {100 * told.free:.1f} % run free (95 %: {100 * low:.1f} to {100 * high:.1f} %)")
     print(f"  errors of {ACCURACIES[design.ways.cutting].reason}")
+    if told.refused:
+        print(f"  builds that cannot be put together count as not free: {', '.join(told.refused)}")
     for spoiler in told.spoilers:
         print(f"  {100 * spoiler.share:.0f} % of the others are spoiled by {spoiler.dimension}")
     for suggestion in told.suggested:

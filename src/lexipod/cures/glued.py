@@ -12,7 +12,7 @@ import numpy as np
 import shapely
 
 from lexipod.assembly import Part
-from lexipod.building.items import FILM
+from lexipod.catalog import FILM
 from lexipod.checks.catching import find_catch_points
 from lexipod.checks.examination import Examination
 from lexipod.checks.finding import Finding, Remedy

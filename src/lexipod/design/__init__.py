@@ -12,9 +12,10 @@ ways
 
 from lexipod.design.files import read_design, write_bytes_atomically, write_design
 from lexipod.design.model import Art, Card, Closure, Design, Item, Mechanism, Quarter, merged_values, number_of
-from lexipod.design.ways import NEEDED_GAP_MM, Cutting, Ways
+from lexipod.design.ways import DRAWN_MM, NEEDED_GAP_MM, Cutting, Run, Ways, needed_gap_mm
 
 __all__ = [
+    "DRAWN_MM",
     "NEEDED_GAP_MM",
     "Art",
     "Card",
@@ -24,8 +25,10 @@ __all__ = [
     "Item",
     "Mechanism",
     "Quarter",
+    "Run",
     "Ways",
     "merged_values",
+    "needed_gap_mm",
     "number_of",
     "read_design",
     "write_bytes_atomically",

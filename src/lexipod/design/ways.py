@@ -13,6 +13,24 @@ NEEDED_GAP_MM: Mapping[Cutting, float] = {"hand": 0.5, "trimmer": 0.4, "die": 0.
 """Gap that a pair of moving edges wants by how they are cut (a judgement: both edges' usual error and a little air)."""
 
 
+Run = Literal["edge", "guide", "hole"]
+"""How two parts run beside each other: two cut edges; a part between both sides of its guide; a punched hole on a bought shank."""
+HOLE_GAP_MM = 0.1
+"""Air all round a shank in its punched hole, which knife and plotter have no part in (a judgement)."""
+DRAWN_MM = 0.04
+"""What the corners of two drawn circles take from the gap between them."""
+
+
+def needed_gap_mm(cutting: Cutting, run: Run = "edge") -> float:
+    """The gap that two parts need, whatever was wished for: between both sides of a guide half as much on each side as beside one edge.
+
+    >>> needed_gap_mm("hand"), needed_gap_mm("hand", "guide"), needed_gap_mm("die", "hole")
+    (0.5, 0.25, 0.1)
+    """
+    usual = NEEDED_GAP_MM[cutting]
+    return {"edge": usual, "guide": usual / 2, "hole": HOLE_GAP_MM}[run]
+
+
 class Ways(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """How this maker works. ``friction`` is that of paper on paper without wax or powder on it, ``push_force`` what it takes to move a
     paper strip back (N), ``finger_gap`` the height a finger wants behind a tab; ``humidity`` by how much the air's changes between making

@@ -38,7 +38,7 @@ def part_layer(assembly: Assembly, part: Part, art: tuple[Shape, ...] = ()) -> P
         front += [*art, Shape(rings, _pen(part), "", part.id)]
     front += [item for cue in assembly.cues if cue.part == part.id for item in draw_cue(cue)]
     behind: tuple[Primitive, ...] = ()
-    if _is_hidden(assembly, part):
+    if is_hidden(assembly, part):
         behind = (Shape(rings if part.face == "foam" else (part.outline,), "hidden", "hatch" if part.face == "foam" else "", part.id),)
     return PartLayer(part.id, tuple(front), behind, part.over)
 
@@ -109,7 +109,7 @@ def _laid(item: Primitive, pose: Array) -> Primitive:
     return Label((float(x), float(y)), item.text, item.size_mm, item.anchor, item.bold, item.subject)
 
 
-def _is_hidden(assembly: Assembly, part: Part) -> bool:
+def is_hidden(assembly: Assembly, part: Part) -> bool:
     """Whether the part lies behind something that is meant to cover it; sheets that stand past their cover do not count."""
     if part.face == "foam":
         return True

@@ -21,7 +21,6 @@ HEAD_MM = 9.0
 FOOT_MM = 15.0
 GAP_MM = 6.0
 TILE_OVERLAP_MM = 10.0
-CAPTION_MM = 5.0
 Layout = Literal["combined", "single"]
 
 

@@ -7,6 +7,7 @@ of a path between two positions (an eighth of the second difference), which is t
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -142,9 +143,8 @@ class Whereabouts:
         return bool(np.einsum("ni,ni->n", away, away).min() > (reach + self._reaches[b] + by_mm) ** 2)
 
 
-def measure_clearances(assembly: Assembly, track: Track, *, usual_mm: float) -> list[Clearance]:
-    """The gaps of every pair that meets and comes nearer than 8 mm, in the order of the parts."""
-    wanted = {frozenset((a, b)): mm for a, b, mm in assembly.clearances}
+def measure_clearances(assembly: Assembly, track: Track, *, needed_mm: Callable[[str, str], float]) -> list[Clearance]:
+    """The gaps of every pair that meets and comes nearer than 8 mm, in the order of the parts. ``needed_mm`` tells what a pair needs."""
     jointed = find_jointed_pairs(assembly)
     out = []
     whereabouts = Whereabouts(assembly, track)
@@ -153,14 +153,14 @@ def measure_clearances(assembly: Assembly, track: Track, *, usual_mm: float) -> 
             continue
         part_a, part_b = assembly.by_id[a], assembly.by_id[b]
         key = frozenset((a, b))
-        found = measure_pair(part_a, part_b, track, needed_mm=wanted.get(key, usual_mm), guides=key in jointed)
+        found = measure_pair(part_a, part_b, track, needed_mm=needed_mm(a, b), guides=key in jointed)
         if found is None:
             continue
         gaps, steps, bow = found
         if min(gaps.min(), steps.min(initial=np.inf)) >= NEAR_MM:
             continue
         kind = "joint" if key in jointed else "gap"
-        out.append(Clearance(a, b, track.mechanism, kind, wanted.get(key, usual_mm), track.travel, gaps, steps, bow))
+        out.append(Clearance(a, b, track.mechanism, kind, needed_mm(a, b), track.travel, gaps, steps, bow))
     return out
 
 

@@ -39,6 +39,14 @@ class UnitStyle:
         text = format_length(length_mm, unit=self.unit, denominator=self.denominator, decimals=decimals)
         return typeset(text) if self.typesets else text
 
+    def amount(self, value: float, unit: str) -> str:
+        """So much of a travel, in its drive's unit: a length, or degrees.
+
+        >>> UnitStyle().amount(8.0, "deg"), UnitStyle().amount(8.0, "mm")
+        ('8.0°', '8 mm')
+        """
+        return f"{value:.1f}°" if unit == "deg" else self.length(value)
+
 
 def parse_quantity(text: str, kind: str, *, choices: tuple[str, ...] = (), default_unit: str = "mm") -> Value:
     """The value of a parameter of ``kind`` length, point, angle, count, number, choice or flag.

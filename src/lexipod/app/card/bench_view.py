@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QStackedWid
 from lexipod.app.card.card_view import CardView
 from lexipod.app.card.fold_view import LOOKS, FoldView
 from lexipod.app.card.painter import paint_drawing
-from lexipod.app.look import Theme
+from lexipod.app.look import DAY, Theme
 from lexipod.app.state.desk import Desk
 from lexipod.app.state.session import Session
 from lexipod.app.state.view_state import ViewState
@@ -45,7 +45,7 @@ class SheetView(QWidget):
         scale = min((self.width() - 48) / width, (self.height() - 32) / height)
         left, bottom = (self.width() - width * scale) / 2, (self.height() + height * scale) / 2
         painter.fillRect(QRectF(left - 8, bottom - height * scale - 8, width * scale + 16, height * scale + 16), QColor("#ffffff"))
-        paint_drawing(painter, drawing, self.theme, left=left, bottom=bottom, pixels_per_mm=scale)
+        paint_drawing(painter, drawing, DAY, left=left, bottom=bottom, pixels_per_mm=scale)
 
     def _drawing(self) -> Drawing | None:
         assembly, style = self.desk.assembly, self.session.style

@@ -16,7 +16,7 @@ from lexipod.app.card.drag import Drag, Pointer, drag_handle, drag_part, find_va
 from lexipod.app.card.measure_editor import MeasureEditor
 from lexipod.app.card.measures import Measure, lay_measure, measure_text, measured_handles, paint_measure
 from lexipod.app.card.painter import make_path, paint_folds, pose_transform
-from lexipod.app.look import Theme, font
+from lexipod.app.look import Theme, font, paint_focus
 from lexipod.app.state.desk import Desk
 from lexipod.app.state.session import Session
 from lexipod.app.state.view_state import ViewState
@@ -245,7 +245,7 @@ class CardView(QWidget):
         handle = self._handle_at(point)
         if handle is not None:
             self._focused = self.handles.index(handle)
-            self._begin(drag_handle(self.session, self._turned(handle), Pointer(x, y, fine)))
+            self._begin(drag_handle(self.session, self._turned(handle), Pointer(x, y, fine), refused=self.said.emit))
         elif measure is not None and measure.handle is not None:
             self.edit_measure(measure.handle)
         elif self._section_knob().contains(point):
@@ -331,15 +331,17 @@ class CardView(QWidget):
             assert isinstance(here, tuple)
             x, y = here
             moves = [step * (direction[0] * d[0] + direction[1] * d[1]) for d in (handle.direction, handle.cross)]
-            set_parameter(self.session, handle, (round(x + moves[0], 6), round(y + moves[1], 6)))
+            set_parameter(self.session, handle, (round(x + moves[0], 6), round(y + moves[1], 6)), refused=self.said.emit)
             return
         along = direction[0] * handle.direction[0] + direction[1] * handle.direction[1]
         if handle.about is not None:
             along = float(direction[0] + direction[1])
-            set_parameter(self.session, handle, nudged(self.session, handle, along * handle.gain * (0.1 if fine else 1.0), fine=fine))
+            set_parameter(
+                self.session, handle, nudged(self.session, handle, along * handle.gain * (0.1 if fine else 1.0), fine=fine), refused=self.said.emit
+            )
         elif abs(along) > 0.5:
             step = ruler_step(self.session.design, fine=fine) * (1 if along > 0 else -1)
-            set_parameter(self.session, handle, nudged(self.session, handle, step, fine=fine))
+            set_parameter(self.session, handle, nudged(self.session, handle, step, fine=fine), refused=self.said.emit)
 
     def _step_travel(self, steps: int) -> None:
         drive = self.desk.drive
@@ -468,6 +470,8 @@ class CardView(QWidget):
             self._paint_handle(painter, handle, hot=self._hot == handle.parameter or handle is focused)
         if not self.session.design.mechanisms:
             self._paint_first_step(painter)
+        if self.hasFocus():
+            paint_focus(painter, self.rect(), self.theme)
 
     def _paint_first_step(self, painter: QPainter) -> None:
         """What to do on an empty card, in one sentence, written on the card itself."""

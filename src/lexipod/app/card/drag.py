@@ -21,6 +21,11 @@ from lexipod.units import MM_PER_INCH
 from lexipod.units.quantities import Value
 
 Drag = Generator[None, "Pointer | None", None]
+Refused = Callable[[str], None]
+
+
+def ignore(_: str) -> None:
+    """Nobody wants to know why."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,21 +79,39 @@ def nudged(session: Session, handle: Handle, change: float, *, fine: bool) -> fl
     return snapped(session.design, handle, float(value) + change, fine=fine)
 
 
-def set_parameter(session: Session, handle: Handle, value: Value, *, gesture: int = 0) -> None:
-    """One edit of a handle's parameter; what cannot be accepted changes nothing."""
+def set_parameter(session: Session, handle: Handle, value: Value, *, refused: Refused = ignore) -> None:
+    """One edit of a handle's parameter; what cannot be accepted changes nothing, and ``refused`` is told why."""
+    changed = _changed(session, handle, value, refused)
+    if changed is not None:
+        session.edit(changed, text=handle.label)
+
+
+def _changed(session: Session, handle: Handle, value: Value, refused: Refused) -> Design | None:
     try:
-        changed = change_design(session.design, session.catalog, {handle.parameter: value}, mechanism=handle.mechanism)
-    except LexipodError:
-        return
-    session.edit(changed, text=f"{handle.label}", gesture=gesture)
+        return change_design(session.design, session.catalog, {handle.parameter: value}, mechanism=handle.mechanism)
+    except LexipodError as error:
+        refused(str(error))
+        return None
 
 
-def drag_handle(session: Session, handle: Handle, press: Pointer) -> Drag:
-    """Moves a decision: a measure along its direction, an angle round its middle, a place both ways. One undo step."""
-    gesture, before = session.new_gesture(), session.design
+def drag_handle(session: Session, handle: Handle, press: Pointer, *, refused: Refused = ignore) -> Drag:
+    """Moves a decision: a measure along its direction, an angle round its middle, a place both ways. One undo step, or none where it ends
+    as it began; why a place on the way cannot be is told to ``refused``."""
+    session.hold()
+    try:
+        yield from _drag_held(session, handle, press, refused)
+    finally:
+        session.let_go(text=handle.label)
+
+
+def _drag_held(session: Session, handle: Handle, press: Pointer, refused: Refused) -> Drag:
+    before = session.design
     start = find_value(before, handle.mechanism, handle.parameter)
     turned = 0.0
     while (pointer := (yield)) is not None:
+        if (pointer.x, pointer.y) == (press.x, press.y):
+            session.show(before)
+            continue
         dx, dy = pointer.x - press.x, pointer.y - press.y
         along = dx * handle.direction[0] + dy * handle.direction[1]
         if isinstance(start, tuple):
@@ -100,8 +123,10 @@ def drag_handle(session: Session, handle: Handle, press: Pointer) -> Drag:
             value = snapped(before, handle, float(start) + turned * handle.gain, fine=pointer.fine)
         else:
             value = snapped(before, handle, float(start) + along * handle.gain, fine=pointer.fine)
-        set_parameter(session, handle, value, gesture=gesture)
-    session.edit(before, text=handle.label, gesture=gesture)
+        changed = _changed(session, handle, value, refused)
+        if changed is not None:
+            session.show(changed)
+    session.show(before)
 
 
 def _turned_deg(about: tuple[float, float], press: Pointer, pointer: Pointer, before: float) -> float:

@@ -9,7 +9,7 @@ from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from lexipod.app.card.painter import paint_items, prepare
-from lexipod.app.look import Theme, font
+from lexipod.app.look import Theme, font, paint_focus
 from lexipod.app.state.desk import Desk
 from lexipod.app.state.session import Session
 from lexipod.app.state.view_state import ViewState
@@ -96,8 +96,7 @@ class EdgeView(QWidget):
         thick = f"thickest here {top_mm:.2f} mm"
         painter.drawText(QRectF(0, self.height() - 24, self.width(), 20), Qt.AlignmentFlag.AlignHCenter, thick)
         if self.hasFocus():
-            painter.setPen(QPen(self.theme.colour("accent"), 1, Qt.PenStyle.DotLine))
-            painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
+            paint_focus(painter, self.rect(), self.theme)
 
     def _bars(self, at: float) -> tuple[EdgeBar, ...]:
         """The cut's bars; those of parts that stand still are kept while the cut stays."""

@@ -7,12 +7,12 @@ from collections.abc import Generator
 
 import numpy as np
 from PySide6.QtCore import QEasingCurve, QEvent, QPointF, QRectF, QSize, Qt, QVariantAnimation
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF, QResizeEvent, QWheelEvent
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF, QResizeEvent, QWheelEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from lexipod.app.card.drag import nearest_travel
 from lexipod.app.card.painter import paint_folds
-from lexipod.app.look import Theme, font
+from lexipod.app.look import Theme, font, paint_focus
 from lexipod.app.state.desk import Desk
 from lexipod.app.state.session import Session
 from lexipod.app.state.view_state import ViewState
@@ -285,9 +285,7 @@ class FoldView(QWidget):
         painter.setPen(self.theme.colour("pencil"))
         painter.drawText(QRectF(0, self.height() - 32, self.width() - 14, 22), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, hint)
         if self.hasFocus():
-            painter.setPen(QColor(self.theme.accent))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRect(self.rect().adjusted(1, 1, -2, -2))
+            paint_focus(painter, self.rect(), self.theme)
 
 
 __all__ = ["LOOKS", "FoldView"]

@@ -69,11 +69,11 @@ class Doing(QObject):
 
     def undo(self) -> None:
         """Takes the last change back."""
-        self.session.undo_stack.undo()
+        self.session.undo()
 
     def redo(self) -> None:
         """Makes it again."""
-        self.session.undo_stack.redo()
+        self.session.redo()
 
     def apply_remedy(self, remedy: Remedy) -> None:
         """Applies a cure, undoable."""

@@ -7,7 +7,7 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from lexipod.app.frame.stations import STATIONS, station_of
-from lexipod.app.look import Theme, font
+from lexipod.app.look import Theme, font, paint_focus
 from lexipod.app.state.desk import Desk
 from lexipod.app.state.session import Session
 from lexipod.app.state.station import Station
@@ -97,5 +97,4 @@ class StationRuler(QWidget):
             painter.setPen(self.theme.colour(colour))
             painter.drawText(QRectF(x - 60, y + 4, 120, 20), Qt.AlignmentFlag.AlignCenter, state)
         if self.hasFocus():
-            painter.setPen(QPen(self.theme.colour("accent"), 1, Qt.PenStyle.DotLine))
-            painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
+            paint_focus(painter, self.rect(), self.theme)

@@ -124,7 +124,7 @@ class MainWindow(QMainWindow):
         self.session.file_changed.connect(self.show_title)
         self.session.changed.connect(self.show_title)
         self.session.changed.connect(self._mechanisms_changed)
-        self.session.undo_stack.indexChanged.connect(self._undo_changed)
+        self.session.moved.connect(self._undo_changed)
         self.view.station_changed.connect(self._station_changed)
         self.desk.judged.connect(self._size_ribbon)
         self.use_theme(self.theme)
@@ -144,9 +144,9 @@ class MainWindow(QMainWindow):
         if self.desk.picture_faults:
             self.say("; ".join(self.desk.picture_faults))
 
-    def _undo_changed(self, _: int = 0) -> None:
-        stack = self.session.undo_stack
-        for name, can, text in (("undo", stack.canUndo(), stack.undoText()), ("redo", stack.canRedo(), stack.redoText())):
+    def _undo_changed(self) -> None:
+        history = self.session.history
+        for name, can, text in (("undo", history.can_undo, history.undo_text), ("redo", history.can_redo, history.redo_text)):
             self.actions_by_id[name].setEnabled(can)
             self.actions_by_id[name].setText(f"{name.title()} {text}".strip())
 
@@ -224,6 +224,4 @@ class MainWindow(QMainWindow):
         for job in self.findChildren(Job):
             job.stop()
         self.autosave.clear()
-        self.session.undo_stack.indexChanged.disconnect(self._undo_changed)
-        self.session.undo_stack.cleanChanged.disconnect(self.session.file_changed)
         super().closeEvent(event)

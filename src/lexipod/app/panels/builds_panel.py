@@ -28,6 +28,7 @@ class BuildsPanel(Panel):
         self._rows: list[QWidget] = []
         self._is_told = False
         self.job = Job(self, session, done=self._show, failed=self._failed)
+        self.job.went_on.connect(self._went_on)
         top = self.sheet("Built a thousand times", "Every measure a little off, as your way of cutting makes it: how many of the cards run?")
         self.how = QLabel()
         self.how.setWordWrap(True)
@@ -72,6 +73,9 @@ class BuildsPanel(Panel):
         self._say("building …", ())
         self.job.start("yield", self.session.design, BUILDS, self._seed())
 
+    def _went_on(self, share: float) -> None:
+        self.words.setText(f"building … {100 * share:.0f} %")
+
     def _failed(self, text: str) -> None:
         self.button.setText("build them")
         self._say(text, ())
@@ -92,10 +96,14 @@ class BuildsPanel(Panel):
             self._say(CHANGED, ())
             return
         low, high = told.interval95
-        lines = [f"Of {told.builds} builds {100 * told.free:.1f} % run free (between {100 * low:.1f} and {100 * high:.1f} %)."]
+        lines = [
+            f"Of {told.builds} builds {100 * told.free:.1f} % run free (between {100 * low:.1f} and {100 * high:.1f} %); {told.whole} built whole."
+        ]
         if told.spoilers:
             lines.append("What spoils the others:")
             lines += [f"– {self._name(s.dimension)}: {100 * s.share:.0f} %" for s in told.spoilers]
+        if told.refused:
+            lines.append(f"Not to be put together with some errors of: {', '.join(self._name(name) for name in told.refused)}.")
         rows: list[QWidget] = []
         for suggestion in told.suggested:
             changes = ", ".join(

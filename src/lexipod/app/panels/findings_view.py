@@ -22,8 +22,7 @@ SEVERITY_COLOURS = {"block": "alarm", "warn": "caution", "note": "pencil"}
 def figure_of(finding: Finding, style: UnitStyle) -> str:
     """“0.2 of 0.5 mm”: what is measured of what is wanted."""
     if finding.measured < 0 and not finding.at_most:
-        amount = style.length(-finding.measured) if finding.unit == "mm" else f"{-finding.measured:.1f}°"
-        return f"{amount} {RULES[finding.rule].below}"
+        return f"{style.amount(-finding.measured, finding.unit)} {RULES[finding.rule].below}"
     if finding.unit == "mm":
         measured, required = style.length(finding.measured), style.length(finding.required)
         if measured.endswith(" mm") and required.endswith(" mm"):

@@ -7,7 +7,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QBrush, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PySide6.QtWidgets import QFrame, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
-from lexipod.app.look import Theme, font
+from lexipod.app.look import Theme, font, paint_focus
 from lexipod.app.state.desk import Desk
 from lexipod.app.state.session import Session
 from lexipod.app.state.view_state import ViewState
@@ -191,8 +191,7 @@ class RibbonView(QWidget):
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             self._paint_cursor(painter)
         if self.hasFocus():
-            painter.setPen(QPen(self.theme.colour("accent"), 1, Qt.PenStyle.DotLine))
-            painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
+            paint_focus(painter, self.rect(), self.theme)
 
     def _paint_still(self) -> QPixmap:
         """Head, rows, scale and events."""
@@ -233,7 +232,7 @@ class RibbonView(QWidget):
 
     def _amount(self, value: float) -> str:
         drive = self.desk.drive
-        return self.session.style.length(value) if drive is None or drive.unit == "mm" else f"{value:.1f}°"
+        return self.session.style.amount(value, "mm" if drive is None else drive.unit)
 
     def _told(self, row: RibbonRow) -> tuple[str, str]:
         """What the row says under its name, and in which colour."""
@@ -377,6 +376,9 @@ class RibbonView(QWidget):
         drive = self.desk.drive
         word = "tilted on" if drive and drive.by == "gravity" else {"turn": "turned", "open": "opened"}.get(drive.kind if drive else "", "pulled")
         text = f"{word} {self._amount(abs(self.shown_travel - (drive.rest if drive else 0.0)))}"
+        if drive is not None and not self.desk.is_reached(drive.mechanism, self.shown_travel):
+            painter.setPen(self.theme.colour("alarm"))
+            text = f"it does not get to {self._amount(abs(self.shown_travel - drive.rest))}; shown is how far it goes"
         painter.drawText(QRectF(0, 6, self.width() - 6, 22), Qt.AlignmentFlag.AlignRight, text)
 
 

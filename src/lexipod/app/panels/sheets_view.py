@@ -9,13 +9,13 @@ from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from lexipod.app.card.painter import paint_drawing
-from lexipod.app.look import Theme, font
+from lexipod.app.look import DAY, Theme, font, paint_focus
 from lexipod.app.panels.fields import choice_box, labelled, set_choice
 from lexipod.app.panels.panel import Panel, put_away
 from lexipod.app.state.desk import Desk
 from lexipod.app.state.session import Session
 from lexipod.drawing import Drawing
-from lexipod.fabricate import cut_list, draw_template_pages, notes_text, scores_text
+from lexipod.fabricate import EXPORTS, cut_list, draw_template_pages, notes_text, scores_text
 
 
 class TemplateView(QWidget):
@@ -113,12 +113,14 @@ class TemplateView(QWidget):
             shade.setAlpha(50)
             painter.fillRect(box.translated(3, 4), shade)
             painter.fillRect(box, QColor("#ffffff"))
-            paint_drawing(painter, page, self.theme, left=x, bottom=top + height, pixels_per_mm=scale)
+            paint_drawing(painter, page, DAY, left=x, bottom=top + height, pixels_per_mm=scale)
             x += width + gap
         painter.setFont(font(13))
         painter.setPen(self.theme.colour("pencil"))
         text = f"page {self.page + 1} of {len(self.pages)}  ·  ← → turn the pages  ·  every page carries a 100 mm and a 4 in ruler"
         painter.drawText(QRectF(24, self.height() - 34, self.width() - 48, 24), Qt.AlignmentFlag.AlignLeft, text)
+        if self.hasFocus():
+            paint_focus(painter, self.rect(), self.theme)
 
 
 class SheetsPanel(Panel):
@@ -135,11 +137,12 @@ class SheetsPanel(Panel):
         )
         out.addWidget(labelled("pages", self.layout_box, label_width=84))
         row = QHBoxLayout()
-        for suffix, text in ((".pdf", "PDF …"), (".svg", "SVG …"), (".png", "PNG …"), (".csv", "CSV …")):
-            button = QPushButton(text)
-            if suffix == ".pdf":
+        for k, way in enumerate(EXPORTS):
+            button = QPushButton(f"{way.ending.removeprefix('.').upper()} …")
+            button.setToolTip(way.title)
+            if k == 0:
                 button.setObjectName("main")
-            button.clicked.connect(lambda _=False, suffix=suffix: export(suffix))
+            button.clicked.connect(lambda _=False, ending=way.ending: export(ending))
             row.addWidget(button)
         out.addLayout(row)
         self.list = self.sheet("Cut list")
@@ -170,7 +173,14 @@ class SheetsPanel(Panel):
             layout.addLayout(line)
             plies = "" if row.plies == 1 else f", {row.plies} {'layers' if row.stock in self.session.catalog.foams else 'plies'}"
             told = [f"{row.stock_name}{plies}"]
-            told += [text for text in (scores_text(row, self.session.style), notes_text(row, self.session.style)) if text]
+            told += [
+                text
+                for text in (
+                    scores_text(row, self.session.style, from_right=self.session.design.ways.scores_from == "right"),
+                    notes_text(row, self.session.style),
+                )
+                if text
+            ]
             text = QLabel("; ".join(told))
             text.setObjectName("small")
             text.setWordWrap(True)

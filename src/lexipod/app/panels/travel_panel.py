@@ -113,7 +113,7 @@ class TravelPanel(Panel):
 
     def _amount(self, value: float) -> str:
         drive = self.desk.drive
-        return self.session.style.length(value) if drive is None or drive.unit == "mm" else f"{value:.1f}°"
+        return self.session.style.amount(value, "mm" if drive is None else drive.unit)
 
     def refresh(self) -> None:
         """Tells stops and events."""

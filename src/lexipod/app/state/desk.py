@@ -16,7 +16,7 @@ from lexipod.assembly import Assembly, Drive, Folding
 from lexipod.building import build_assembly
 from lexipod.closing.card import Closing, close_card
 from lexipod.closing.stacked import Heights, stack_heights
-from lexipod.drawing import PartLayer, Scene, Shape, glued_sides, lighter_shape, part_layer, seen_parts
+from lexipod.drawing import PartLayer, Scene, Shape, glued_sides, is_hidden, lighter_shape, part_layer, seen_parts
 from lexipod.drawing.art import pictures_of
 from lexipod.errors import LexipodError
 from lexipod.geometry.frames import Array
@@ -143,6 +143,11 @@ class Desk(QObject):
             self.fold_tracks[folding.mechanism] = solve_folds(folding, travel)
             self._sides |= glued_sides(folding)
 
+    def is_reached(self, mechanism: str, travel: float) -> bool:
+        """Whether a mechanism can be where the cursor stands; past a dead point it stays where the way to it ends."""
+        track: Track | FoldTrack | None = self.tracks.get(mechanism) or self.fold_tracks.get(mechanism)
+        return track is None or bool(track.reached[int(np.argmin(np.abs(track.travel - travel)))])
+
     def scene(self, travel: Mapping[str, float]) -> Scene:
         """Everything that is seen at a travel of each mechanism."""
         assert self.assembly is not None
@@ -196,13 +201,11 @@ class Desk(QObject):
                 tuple(id(shape) for shape in shapes),
                 part.over,
                 tuple(c for c in assembly.cues if c.part == part.id),
+                part.creases,
+                is_hidden(assembly, part),
             )
-            layer = self._layers.get(key)
-            fresh = part_layer(assembly, part, shapes) if layer is None else layer
-            if layer is not None and bool(layer.behind) != bool(part_layer(assembly, part).behind):
-                fresh = part_layer(assembly, part, shapes)
-            kept[key] = fresh
-            layers.append(fresh)
+            kept[key] = self._layers.get(key) or part_layer(assembly, part, shapes)
+            layers.append(kept[key])
         self._layers = kept
         return tuple(layers)
 

@@ -74,20 +74,30 @@ class Autosave(QObject):
 
 
 def find_recovered(folder: Path | None = None) -> Recovered | None:
-    """The latest unsaved work of a process that no longer runs, or None. Unreadable remains are removed."""
+    """The latest unsaved work of a process that no longer runs, or None. Unreadable remains are put
+    aside, half-written ones of processes that are gone removed."""
     found: list[tuple[float, Recovered]] = []
     folder = folder or recovery_folder()
     for file in sorted(folder.glob("*.json")) if folder.is_dir() else []:
         try:
             kept = msgspec.json.decode(file.read_bytes(), type=_Kept)
         except (OSError, msgspec.DecodeError, msgspec.ValidationError):
-            file.unlink(missing_ok=True)
+            if not _is_of_a_running(file.name):
+                with contextlib.suppress(OSError):
+                    file.rename(file.with_suffix(".unreadable"))  # perhaps of another version: put aside, not thrown away
             continue
         if not _is_running(kept.process):
             found.append((kept.written, Recovered(file, Path(kept.path) if kept.path else None, kept.design)))
     for stale in folder.glob(".*.part") if folder.is_dir() else []:
-        stale.unlink(missing_ok=True)
+        if not _is_of_a_running(stale.name.removeprefix(".")):
+            stale.unlink(missing_ok=True)
     return max(found, key=lambda row: row[0])[1] if found else None
+
+
+def _is_of_a_running(name: str) -> bool:
+    """Whether a file's name begins with the number of a process that still runs."""
+    number = name.partition("-")[0]
+    return number.isdigit() and _is_running(int(number))
 
 
 def _is_running(process: int) -> bool:

@@ -1,12 +1,12 @@
-"""The session owns the design: every change is an undo command, every file goes through here."""
+"""The session owns the design: every change is a step of its history, every file goes through here."""
 
 from __future__ import annotations
 
 from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
-from PySide6.QtGui import QUndoCommand, QUndoStack
 
+from lexipod.app.state.history import History, Step
 from lexipod.catalog import Catalog
 from lexipod.design import Design, write_design
 from lexipod.editing.change import complete_design
@@ -14,40 +14,12 @@ from lexipod.pipeline import open_design
 from lexipod.units import UnitStyle
 
 
-class _Edit(QUndoCommand):
-    """One change of the design; changes of one gesture merge into one step."""
-
-    def __init__(self, session: Session, before: Design, after: Design, *, text: str, gesture: int) -> None:
-        super().__init__(text)
-        self.session, self.before, self.after, self.gesture = session, before, after, gesture
-
-    def id(self) -> int:
-        """All edits may merge; ``mergeWith`` decides by gesture."""
-        return 1
-
-    def mergeWith(self, other: QUndoCommand) -> bool:
-        """Takes over a later change of the same gesture."""
-        if not isinstance(other, _Edit) or not self.gesture or other.gesture != self.gesture:
-            return False
-        self.after = other.after
-        if self.after == self.before:
-            self.setObsolete(True)
-        return True
-
-    def redo(self) -> None:
-        """Puts the later design in place."""
-        self.session._place(self.after)
-
-    def undo(self) -> None:
-        """Puts the earlier design back."""
-        self.session._place(self.before)
-
-
 class Session(QObject):
-    """One design with its file and its undo history. ``changed`` carries the revision."""
+    """One design with its file and its history. ``changed`` carries the revision, ``moved`` tells that the history did."""
 
     changed = Signal(int)
     file_changed = Signal()
+    moved = Signal()
 
     def __init__(self, catalog: Catalog, design: Design | None = None) -> None:
         super().__init__()
@@ -56,10 +28,8 @@ class Session(QObject):
         self.path: Path | None = None
         self.demo_name = ""
         self.revision = 0
-        self.undo_stack = QUndoStack(self)
-        self.undo_stack.setUndoLimit(500)
-        self.undo_stack.cleanChanged.connect(self.file_changed)
-        self._last_gesture = 0
+        self.history = History()
+        self._held: Design | None = None
         self._is_recovered = False
 
     @property
@@ -70,30 +40,73 @@ class Session(QObject):
     @property
     def is_unsaved(self) -> bool:
         """Whether closing now would lose something."""
-        return self._is_recovered or not self.undo_stack.isClean()
+        return self._is_recovered or not self.history.is_saved or (self._held is not None and self._held != self.design)
 
-    def new_gesture(self) -> int:
-        """A number for a drag: all edits that carry it are one undo step."""
-        self._last_gesture += 1
-        return self._last_gesture
+    @property
+    def is_held(self) -> bool:
+        """Whether a drag is on its way."""
+        return self._held is not None
 
     def edit(self, design: Design, *, text: str, gesture: int = 0) -> None:
-        """Makes ``design`` the current one, undoable under the name ``text``; the same design changes nothing."""
-        if design == self.design and not gesture:
+        """Makes ``design`` the current one, undoable under the name ``text``; the same design changes nothing. Edits of one ``gesture``
+        (not 0) are one step."""
+        if design == self.design:
             return
-        self.undo_stack.push(_Edit(self, self.design, design, text=text, gesture=gesture))
+        self.history.push(Step(self.design, design, text, gesture))
+        self._place(design)
+        self._tell()
+
+    # ---- drags --------------------------------------------------------------------------------------------------------
+
+    def hold(self) -> None:
+        """A drag begins: what is shown from now on is no step yet."""
+        self._held = self.design
+
+    def show(self, design: Design) -> None:
+        """Another design on the way of a drag."""
+        if design != self.design:
+            self._place(design)
+
+    def let_go(self, *, text: str) -> None:
+        """The drag ends: where it leads becomes one step; where it began there is none, and what could be made again still can."""
+        held, self._held = self._held, None
+        if held is not None and held != self.design:
+            self.history.push(Step(held, self.design, text))
+            self._tell()
+
+    # ---- history ------------------------------------------------------------------------------------------------------
+
+    def undo(self) -> None:
+        """Takes the last step back; not in the middle of a drag."""
+        self._go(None if self.is_held else self.history.undo())
+
+    def redo(self) -> None:
+        """Makes it again; not in the middle of a drag."""
+        self._go(None if self.is_held else self.history.redo())
+
+    def _go(self, design: Design | None) -> None:
+        if design is not None:
+            self._place(design)
+            self._tell()
 
     def _place(self, design: Design) -> None:
         self.design = design
         self.revision += 1
         self.changed.emit(self.revision)
 
+    def _tell(self) -> None:
+        self.moved.emit()
+        self.file_changed.emit()
+
+    # ---- files --------------------------------------------------------------------------------------------------------
+
     def start(self, design: Design, *, path: Path | None = None, demo_name: str = "", recovered: bool = False) -> None:
         """Begins with another design; the history starts anew."""
-        self.undo_stack.clear()
+        complete = complete_design(design, self.catalog)
+        self.history, self._held = History(), None
         self.path, self.demo_name, self._is_recovered = path, demo_name, recovered
-        self._place(complete_design(design, self.catalog))
-        self.file_changed.emit()
+        self._place(complete)
+        self._tell()
 
     def open(self, path: Path) -> None:
         """Begins with the design of a file; a ``LexipodError`` leaves everything as it was."""
@@ -103,5 +116,5 @@ class Session(QObject):
         """Writes the design; a ``LexipodError`` leaves file and session as they were."""
         write_design(self.design, path)
         self.path, self.demo_name, self._is_recovered = path, "", False
-        self.undo_stack.setClean()
-        self.file_changed.emit()
+        self.history.mark_saved()
+        self._tell()

@@ -10,7 +10,7 @@ import sys
 from collections.abc import Callable
 from typing import Any
 
-from PySide6.QtCore import QObject, QProcess
+from PySide6.QtCore import QObject, QProcess, Signal
 
 from lexipod.app.state.session import Session
 from lexipod.aside.chores import COMMAND
@@ -21,14 +21,19 @@ CHANGED = "The card was changed meanwhile; ask again."
 
 
 class Job(QObject):
-    """Does one chore at a time; a new one ends the one before. ``done`` takes the answer, ``failed`` a sentence."""
+    """Does one chore at a time; a new one ends the one before. ``done`` takes the answer, ``failed`` a sentence; ``went_on``
+    carries the share that is done, where the chore tells it."""
+
+    went_on = Signal(float)
 
     def __init__(self, parent: QObject, session: Session, *, done: Callable[[Any], None], failed: Callable[[str], None]) -> None:
         super().__init__(parent)
         self.session = session
         self._done, self._failed = done, failed
+        self._buffer = bytearray()
         self._process: QProcess | None = None
         self._asked_about: Design | None = None
+        self._answer: tuple[bool, Any] | None = None
 
     @property
     def is_running(self) -> bool:
@@ -43,12 +48,15 @@ class Job(QObject):
     def start(self, name: str, *arguments: Any) -> None:
         """Begins; what runs already is given up."""
         self.stop()
+        self._answer = None
         self._asked_about = self.session.design
         process = QProcess(self)
         process.setProcessChannelMode(QProcess.ProcessChannelMode.ForwardedErrorChannel)
         process.finished.connect(lambda *_: self._ended(process))
         process.errorOccurred.connect(lambda error: self._ended(process) if error == QProcess.ProcessError.FailedToStart else None)
+        process.readyReadStandardOutput.connect(lambda: self._read(process))
         self._process = process
+        self._buffer.clear()
         process.start(sys.executable, list(COMMAND))
         process.write(pack((name, arguments)))
         process.closeWriteChannel()
@@ -61,16 +69,27 @@ class Job(QObject):
             process.waitForFinished(2000)
             process.deleteLater()
 
+    def _read(self, process: QProcess) -> None:
+        if process is not self._process:
+            return
+        self._buffer += process.readAllStandardOutput().data()
+        for is_well, told in unpack(self._buffer):
+            if is_well is None:
+                self.went_on.emit(told)
+            else:
+                self._answer = (is_well, told)
+
     def _ended(self, process: QProcess) -> None:
         if process is not self._process:
             return
+        self._read(process)
         self._process = None
-        answers = unpack(bytearray(process.readAllStandardOutput().data()))
         process.deleteLater()
-        if not answers:
+        answer, self._answer = self._answer, None
+        if answer is None:
             self._failed("It could not be worked out; the program that does it ended early.")
             return
-        is_well, told = answers[0]
+        is_well, told = answer
         if is_well:
             self._done(told)
         else:

@@ -36,10 +36,10 @@ class System:
     """The rows of one mechanism's joints and its drive.
 
     ``free`` are the bodies with unknowns, in stacking order. Raises ``MechanismError`` when the joints leave a direction
-    free, or do not close at home.
+    free, or do not close at home; one that ``is_laid`` down no more has its rows alone, until it is laid down again.
     """
 
-    def __init__(self, assembly: Assembly, drive: Drive) -> None:
+    def __init__(self, assembly: Assembly, drive: Drive, *, is_laid: bool = True) -> None:
         self.assembly, self.drive = assembly, drive
         bodies = assembly.bodies
         ground = bodies[assembly.ground]
@@ -64,10 +64,11 @@ class System:
         self._plan = make_plan(self.ties, drive.joint, len(self.free))
         self.drive_row = self._plan.drive_row
         self.row_joints = [j for tie in self.ties for j in [tie.joint.id] * (count_rows(tie.joint) + (tie.joint.id == drive.joint))]
-        self.rows = self._independent_rows()
-        self.blocks = self._find_blocks()
-        self.home_signs = self.signs(self.home_square[None])[0]
         self.march: March | None = None
+        if is_laid:
+            self.rows = self._independent_rows()
+            self.blocks = self._find_blocks()
+            self.home_signs = self.signs(self.home_square[None])[0]
 
     def _origins(self, joints: list[Joint], index: dict[str, int]) -> list[Array]:
         points: list[list[Array]] = [[] for _ in self.free]

@@ -13,7 +13,7 @@ from typing import Any
 
 import shapely
 
-from lexipod.assembly import Caught, Drive, Driven, Grasped, Handle, Joint, Land, Need, Part, Segment, Shown, Steady, Zone
+from lexipod.assembly import Caught, Drive, Driven, Grasped, Handle, Joint, Land, Need, Part, Segment, Shown, Steady, WantedGap, Zone
 from lexipod.assembly.model import Piece
 from lexipod.geometry.shapes import pill, rectangle, rounded_rectangle
 from lexipod.recipes.kit.cues import CUE, round_cue
@@ -225,7 +225,7 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         legs_deg=90.0,
     )
     pin = stack.pin("turn", dial, shank, pivot, clearance_mm=pin_play(values))
-    gaps: list[tuple[str, str, float]] = [(dial.id, shank.id, pin_gap(values))]
+    gaps = [WantedGap(dial.id, shank.id, pin_gap(values), "hole")]
     pictures = [_add_side(stack, values, z, dial, name, sign, gaps) for name, sign in SIDES]
     turn = number(values, "to_angle") - number(values, "from_angle")
     drive = Drive(mechanism, pin.id, dial.id, "turn", 0.0, turn, number(values, "to_angle") - home_angle(values))
@@ -266,7 +266,7 @@ def _slot_way(values: Values) -> tuple[float, float]:
     return low - END_GAP_MM, high + number(values, "pin_distance") + END_GAP_MM
 
 
-def _add_side(stack: Stack, values: Values, z: dict[str, float], dial: Part, name: str, sign: float, gaps: list[tuple[str, str, float]]) -> Part:
+def _add_side(stack: Stack, values: Values, z: dict[str, float], dial: Part, name: str, sign: float, gaps: list[WantedGap]) -> Part:
     """Link, rider and half of the picture on one side of the pivot."""
     m, t, floor, heights = stack.mechanism, stack.site.stock.caliper_mm, stack.site.heights.floor_mm, stack.site.heights
     (x, y), brad, bearing = place(values, "pivot"), brad_of(stack.site, values), number(values, "bearing")
@@ -337,8 +337,8 @@ def _add_side(stack: Stack, values: Values, z: dict[str, float], dial: Part, nam
                 clearance_mm=gap,
             )
         )
-        gaps.append((shank.id, "card.frame", max(0.0, min(number(values, "slot_gap"), 99.0) - 2 * POLYGON_MM)))
-    gaps += [(link.id, crank.id, pin_gap(values)), (link.id, shanks[0].id, pin_gap(values))]
+        gaps.append(WantedGap(shank.id, "card.frame", max(0.0, number(values, "slot_gap") - 2 * POLYGON_MM), "guide"))
+    gaps += [WantedGap(link.id, shank.id, pin_gap(values), "hole") for shank in (crank, shanks[0])]
     return _add_picture(stack, values, front, name, sign)
 
 

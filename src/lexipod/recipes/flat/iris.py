@@ -18,7 +18,7 @@ import numpy as np
 import shapely
 import shapely.affinity
 
-from lexipod.assembly import Bent, Caught, Drive, Driven, Handle, Joint, Land, Need, Part, Reached, Segment, Shown, Zone
+from lexipod.assembly import Bent, Caught, Drive, Driven, Handle, Joint, Land, Need, Part, Reached, Segment, Shown, WantedGap, Zone
 from lexipod.assembly.model import Piece
 from lexipod.geometry.shapes import circle, rectangle
 from lexipod.recipes.kit.cues import CUE, round_cue
@@ -373,10 +373,10 @@ def _add_connectors(stack: Stack, values: Values, fixed: Part, floor: float, lap
         stack.glue(lap, wall.id)
 
 
-def _gaps(mechanism: str, values: Values, n: int) -> tuple[tuple[str, str, float], ...]:
+def _gaps(mechanism: str, values: Values, n: int) -> tuple[WantedGap, ...]:
     m, rim = mechanism, max(0.0, number(values, "clearance") - POLYGON_MM)
-    walls = tuple((f"{m}.ring", f"{m}.wall-{k + 1}", rim) for k in range(count(values, "connectors")))
-    return (*walls, *((f"{m}.tip-{k + 1}", f"{m}.fixed-ring", PEG_GAP_MM - 2 * POLYGON_MM) for k in range(n)))
+    walls = tuple(WantedGap(f"{m}.ring", f"{m}.wall-{k + 1}", rim) for k in range(count(values, "connectors")))
+    return (*walls, *(WantedGap(f"{m}.tip-{k + 1}", f"{m}.fixed-ring", PEG_GAP_MM - 2 * POLYGON_MM, "guide") for k in range(n)))
 
 
 def _zones(mechanism: str, blades: list[Part]) -> tuple[Zone, ...]:

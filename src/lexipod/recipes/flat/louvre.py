@@ -14,7 +14,7 @@ from typing import Any
 
 import shapely
 
-from lexipod.assembly import Covered, Drive, Guided, Handle, Joint, Need, Part, Pushed, Reached, Segment, Shown, Under, Zone
+from lexipod.assembly import Covered, Drive, Guided, Handle, Joint, Need, Part, Pushed, Reached, Segment, Shown, Under, WantedGap, Zone
 from lexipod.assembly.model import Piece
 from lexipod.geometry.shapes import rectangle
 from lexipod.mechanics import curl_sag_mm, plies_against_buckling
@@ -258,8 +258,8 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         word="pull",
     )
     m = mechanism
-    gaps = tuple((ladder.id, f"{m}.rail-{s}", c) for s in ("left", "right")) + tuple(
-        (p.id, f"{m}.stile-{s}", c) for p in slats for s in ("left", "right")
+    gaps = tuple(WantedGap(ladder.id, f"{m}.rail-{s}", c) for s in ("left", "right")) + tuple(
+        WantedGap(p.id, f"{m}.stile-{s}", c) for p in slats for s in ("left", "right")
     )
     return Piece(
         tuple(stack.parts),
@@ -377,13 +377,9 @@ def _needs(site: Site, m: str, values: Values, ladder: Part, strips: list[Part],
         slat, edge = slats[j], r.slats[j][1]
         if j + 1 < len(strips):
             kept = _box(values, edge - max(number(values, "behind_left") - 0.1, 0.2), edge - 0.1, half)
-            needs.append(
-                Covered(f"{m}.tucked-{j + 1}", m, slat.id, seen_from(slat, kept), (strips[j + 1].id,), "always", 0.0, "the slat's upper edge")
-            )
+            needs.append(Covered(f"{m}.tucked-{j + 1}", m, slat.id, seen_from(slat, kept), (strips[j + 1].id,), 0.0, "the slat's upper edge"))
         held = _box(values, part.region_at_home.bounds[3] - max(c, 0.3), part.region_at_home.bounds[3] - 0.05, half)
-        needs.append(
-            Covered(f"{m}.held-{j + 1}", m, part.id, seen_from(part, held), (slat.id,), "always", 0.0, "the strip's upper edge under its slat")
-        )
+        needs.append(Covered(f"{m}.held-{j + 1}", m, part.id, seen_from(part, held), (slat.id,), 0.0, "the strip's upper edge under its slat"))
     return tuple(needs)
 
 

@@ -11,7 +11,7 @@ import math
 import shapely
 import shapely.affinity
 
-from lexipod.assembly import Drive, Handle, Joint, Need, Steady, Zone
+from lexipod.assembly import Drive, Handle, Joint, Need, Steady, WantedGap, Zone
 from lexipod.assembly.model import Piece
 from lexipod.geometry.shapes import rectangle
 from lexipod.recipes.kit.cues import CUE, round_cue
@@ -157,7 +157,7 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
     zones = tuple(Zone(p.id, "front", "art", p.outline, name=f"leaf {k + 1}", at={mechanism: 0.0}) for k, p in enumerate(leaves))
     tip = point_from(leaves[0], (pivot[0], pivot[1] + number(values, "leaf_length")))
     needs: tuple[Need, ...] = (Steady(f"{mechanism}.steady", mechanism, leaves[0].id, tip, "the tip of a leaf", 1.5),)
-    gaps = tuple((p.id, shank.id, pin_gap(values)) for p in leaves)
+    gaps = tuple(WantedGap(p.id, shank.id, pin_gap(values), "hole") for p in leaves)
     return Piece(
         tuple(stack.parts), tuple(stack.joints), (drive,), zones, needs, tuple(_handles(mechanism, values)), gaps, (cue,), {"card.panel": (hole,)}
     )

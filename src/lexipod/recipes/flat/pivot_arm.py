@@ -20,8 +20,9 @@ from typing import Any
 import shapely
 import shapely.affinity
 
-from lexipod.assembly import Caught, Cue, Drive, Driven, Handle, Joint, Land, Need, Part, Reached, Segment, Steady, Zone
+from lexipod.assembly import Caught, Cue, Drive, Driven, Handle, Joint, Land, Need, Part, Reached, Segment, Steady, WantedGap, Zone
 from lexipod.assembly.model import Piece
+from lexipod.catalog import FILM
 from lexipod.geometry.shapes import pill, rectangle, rounded_rectangle
 from lexipod.recipes.kit.cues import CUE, straight_cue
 from lexipod.recipes.kit.lay import Lay
@@ -323,13 +324,13 @@ def _levels(site: Site, values: Values) -> tuple[float, float, float]:
 
 
 def _arm_mm(site: Site, values: Values) -> float:
-    return site.catalog.stocks["acetate"].caliper_mm if values["arm_stock"] == "acetate" else site.stock.caliper_mm
+    return site.catalog.stocks[FILM].caliper_mm if values["arm_stock"] == "acetate" else site.stock.caliper_mm
 
 
 def _add_arm(stack: Stack, values: Values, span: _Lines, region: Any) -> tuple[Part, Part]:
     floor = stack.site.heights.floor_mm
     _, low, top = _levels(stack.site, values)
-    more = {"stock": "acetate"} if values["arm_stock"] == "acetate" else {}
+    more = {"stock": FILM} if values["arm_stock"] == "acetate" else {}
     arm = stack.add("arm", "arm", "moving", MID, region, floor + low, top - low, face="arm", **more)
     (x, y), long = place(values, "pivot"), _tip_length(values, span)
     tip = (x + long * math.cos(span.arm_rest), y + long * math.sin(span.arm_rest))
@@ -437,12 +438,9 @@ def _build_straight(site: Site, mechanism: str, values: Values) -> Piece:
         ),
     )
     gaps = (
-        (arm.id, turns_on.id, pin_gap(values)),
-        (arm.id, rides.id, max(0.0, back - 2 * POLYGON_MM)),
-        *(
-            (p.id, "card.panel", max(0.0, min(PILL_GAP_MM, (number(values, "slot_width") - number(values, "pill")) / 2) - 2 * POLYGON_MM))
-            for p in pills
-        ),
+        WantedGap(arm.id, turns_on.id, pin_gap(values), "hole"),
+        WantedGap(arm.id, rides.id, max(0.0, back - 2 * POLYGON_MM), "guide"),
+        *(WantedGap(p.id, "card.panel", PILL_GAP_MM - 2 * POLYGON_MM, "guide") for p in pills),
     )
     return _finish(site, stack, values, drive, needs, picture, span, gaps)
 
@@ -561,7 +559,7 @@ def _build_swinging(site: Site, mechanism: str, values: Values) -> Piece:
     drive = Drive(m, f"{m}.slide", pull.id, "slide", 0.0, travel, 0.0)
     needs = _needs(site, m, values, pull, picture, span)
     needs += (Driven(f"{m}.driven", m, f"{m}.crank-pin", f"{m}.slide", (x, y), "the arm", MOST_PRESSURE_DEG),)
-    return _finish(site, stack, values, drive, needs, picture, span, ((arm.id, pivot.id, pin_gap(values)), (arm.id, crank.id, pin_gap(values))))
+    return _finish(site, stack, values, drive, needs, picture, span, tuple(WantedGap(arm.id, p.id, pin_gap(values), "hole") for p in (pivot, crank)))
 
 
 def _collar_gap(site: Site, values: Values) -> float:
@@ -622,7 +620,7 @@ def _finish(
     needs: tuple[Need, ...],
     picture: Part,
     span: _Lines,
-    gaps: tuple[tuple[str, str, float], ...],
+    gaps: tuple[WantedGap, ...],
 ) -> Piece:
     m, swinging = stack.mechanism, is_swinging(values)
     y = span.pin[1] if not swinging else place(values, "pivot")[1]

@@ -11,7 +11,7 @@ import math
 from dataclasses import dataclass
 from typing import Any
 
-from lexipod.assembly import Drive, Guided, Handle, Joint, Need, Part, Pushed, Reached, Segment, Shown, Steady, Under, Zone
+from lexipod.assembly import Drive, Guided, Handle, Joint, Need, Part, Pushed, Reached, Segment, Shown, Steady, Under, WantedGap, Zone
 from lexipod.assembly.model import Piece
 from lexipod.geometry.shapes import rectangle, rounded_rectangle
 from lexipod.mechanics import curl_sag_mm, plies_against_buckling
@@ -194,7 +194,7 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         mechanism, values, site.heights.floor, lay.point(lay.length - number(values, "panel_border") - 8.0, v + half + 14.0), lay.along, word="pull"
     )
     m = mechanism
-    gaps = tuple((slider.id, f"{m}.{name}", gap) for name in ("side-low", "side-high", "foot-low", "foot-high"))
+    gaps = tuple(WantedGap(slider.id, f"{m}.{name}", gap) for name in ("side-low", "side-high", "foot-low", "foot-high"))
     zones = (
         Zone(upper.id, "front", "art", upper.outline, name="upper half", at={m: 0.0}),
         Zone(f"{m}.lower", "front", "art", next(p for p in stack.parts if p.id == f"{m}.lower").outline, name="lower half", at={m: 0.0}),

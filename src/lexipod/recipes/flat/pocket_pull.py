@@ -12,7 +12,7 @@ from typing import Any
 
 import shapely
 
-from lexipod.assembly import Covered, Drive, Guided, Handle, Joint, Land, Need, Part, Pushed, Reached, Segment, Shown, Steady, Zone
+from lexipod.assembly import Covered, Drive, Guided, Handle, Joint, Land, Need, Part, Pushed, Reached, Segment, Shown, Steady, WantedGap, Zone
 from lexipod.assembly.model import Piece
 from lexipod.geometry.shapes import rectangle, rounded_rectangle
 from lexipod.mechanics import plies_against_buckling
@@ -212,8 +212,8 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
     )
     m, c = mechanism, number(values, "clearance")
     gaps = (
-        *((pull.id, f"{m}.sleeve-{s}", sleeve_gap(values)) for s in ("low", "high")),
-        (neck.id, "card.panel", max(0.0, min(c, neck_half * 9) - POLYGON_MM)),
+        *(WantedGap(pull.id, f"{m}.sleeve-{s}", sleeve_gap(values), "guide") for s in ("low", "high")),
+        WantedGap(neck.id, "card.panel", max(0.0, c - POLYGON_MM)),
     )
     return Piece(
         tuple(stack.parts),
@@ -322,7 +322,7 @@ def _needs(site: Site, mechanism: str, lay: Lay, places: _Places, values: Values
     sleeves, play = (f"{m}.sleeve-low", f"{m}.sleeve-high"), 2 * sleeve_gap(values)
     tip = lay.point(places.piece[1], v)
     return (
-        Covered(f"{m}.slot", m, "card.panel", slot, (f"{m}.pocket", piece.id), "always", 2.0, "the slot"),
+        Covered(f"{m}.slot", m, "card.panel", slot, (f"{m}.pocket", piece.id), 2.0, "the slot"),
         Shown(f"{m}.rises", m, piece.id, seen_from(piece, shown), "the piece", lap_mm=0.2),
         Land(f"{m}.land", m, "card.panel", slot, panel, LAND_MM, "the slot", () if notch.is_empty else (notch,)),
         Guided(f"{m}.guided", m, pull.id, sleeves, lay.along, number(values, "pull_width") / 6, play),

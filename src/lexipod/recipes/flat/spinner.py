@@ -10,7 +10,7 @@ import math
 
 import shapely
 
-from lexipod.assembly import Drive, Handle, Need, Part, Steady, Zone
+from lexipod.assembly import Drive, Handle, Need, Part, Steady, WantedGap, Zone
 from lexipod.assembly.model import Piece
 from lexipod.recipes.kit.cues import CUE, round_cue
 from lexipod.recipes.kit.levels import BED, LOW, MID, UNDER
@@ -121,7 +121,7 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         _zones(mechanism, hand),
         _needs(mechanism, values, hand),
         tuple(_handles(mechanism, values)),
-        ((hand.id, shank.id, pin_gap(values)),),
+        (WantedGap(hand.id, shank.id, pin_gap(values), "hole"),),
         (cue,),
         {"card.panel": (pierced,)},
     )

@@ -16,7 +16,25 @@ from typing import Any
 
 import shapely
 
-from lexipod.assembly import Covered, Cue, Drive, Guided, Handle, Held, Joint, Land, Need, Part, Pushed, Reached, Segment, Shown, Under, Zone
+from lexipod.assembly import (
+    Covered,
+    Cue,
+    Drive,
+    Guided,
+    Handle,
+    Held,
+    Joint,
+    Land,
+    Need,
+    Part,
+    Pushed,
+    Reached,
+    Segment,
+    Shown,
+    Under,
+    WantedGap,
+    Zone,
+)
 from lexipod.assembly.model import Piece
 from lexipod.geometry.frames import Array
 from lexipod.geometry.shapes import circle, rectangle, rounded_rectangle, split_region
@@ -267,7 +285,7 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         _zones(lay, places, values, by_name),
         tuple(_needs(site, lay, places, values, by_name)),
         tuple(_handles(mechanism, lay, places, values)),
-        tuple((f"{mechanism}.strip", f"{mechanism}.rail-{side}", number(values, "clearance")) for side in ("low", "high")),
+        tuple(WantedGap(f"{mechanism}.strip", f"{mechanism}.rail-{side}", number(values, "clearance")) for side in ("low", "high")),
         (_cue(lay, places, values, by_name),),
         openings if not notch.is_empty else {"card.frame": openings["card.frame"][:1]},
     )
@@ -453,7 +471,7 @@ def _needs(site: Site, lay: Lay, places: _Places, values: Values, parts: dict[st
     rails = (f"{m}.rail-low", f"{m}.rail-high")
     notch = _notch(lay, places, values)
     needs: list[Need] = [
-        Covered(f"{m}.slot", m, frame, slot, (strip.id, f"{m}.backing"), "always", 2.0, "the slot"),
+        Covered(f"{m}.slot", m, frame, slot, (strip.id, f"{m}.backing"), 2.0, "the slot"),
         Held(f"{m}.hold", m, strip.id, frame, slot, lay.across, number(values, "overlap")),
         Shown(f"{m}.reveal", m, frame, _reveal(lay, places, values), "what is revealed", lap_mm=1.0),
         Land(f"{m}.land", m, frame, slot, lay.region(rectangle(*places.frame)), SLOT_LAND_MM, "the slot", () if notch.is_empty else (notch,)),
@@ -628,7 +646,7 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
         Lever("Make the slot {by} lower", {"slot_height": -1.0}),
     ),
     "height": (
-        Lever("Use {n} more layer(s) of foam under the frame", {"foam_layers": 1.0}, parts=("strip",)),
+        Lever("Use {n} more layer(s) of foam under the frame", {"foam_layers": 1.0}),
         Lever("Use {n} more layer(s) of foam under frame and pad", {"foam_layers": 1.0, "pad_layers": 1.0}),
         Lever("Use one ply less in the strip", {"strip_plies": -1.0}),
         Lever("Top the pad up with {n} ply(plies) of card", {"pad_shims": 1.0}),

@@ -10,7 +10,7 @@ import math
 
 import shapely
 
-from lexipod.assembly import Arc, Caught, Drive, Handle, Joint, Land, Need, Path, Segment, Zone
+from lexipod.assembly import Arc, Caught, Drive, Handle, Joint, Land, Need, Path, Segment, WantedGap, Zone
 from lexipod.assembly.model import Piece
 from lexipod.geometry.shapes import arc, pill
 from lexipod.recipes.kit.cues import CUE, round_cue, straight_cue
@@ -189,7 +189,7 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         Land(f"{mechanism}.land", mechanism, "card.frame", opening, frame, LAND_MM, "the track"),
     )
     zones = (Zone(figure.id, "front", "art", figure.outline, name="figure", at={mechanism: rest}),)
-    gaps = ((pillar.id, "card.frame", max(0.0, number(values, "clearance") - 2 * POLYGON_MM)),)
+    gaps = (WantedGap(pillar.id, "card.frame", max(0.0, number(values, "clearance") - 2 * POLYGON_MM)),)
     return Piece(
         tuple(stack.parts),
         tuple(stack.joints),

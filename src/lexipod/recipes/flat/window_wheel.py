@@ -12,7 +12,7 @@ import math
 import shapely
 import shapely.affinity
 
-from lexipod.assembly import Covered, Drive, Grasped, Handle, Land, Need, Part, Steady, Zone
+from lexipod.assembly import Covered, Drive, Grasped, Handle, Land, Need, Part, Steady, WantedGap, Zone
 from lexipod.assembly.model import Piece
 from lexipod.geometry.shapes import circle, rectangle, split_region
 from lexipod.recipes.kit.cues import CUE, round_cue
@@ -170,7 +170,7 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
     window, notch = _window(values), _notch(site, values)
     needs = _needs(site, mechanism, values, wheel, window, notch)
     cue = round_cue(mechanism, values, "card.frame", _cue_place(values), pivot, clockwise=False, word="turn")
-    gaps = ((wheel.id, shank.id, pin_gap(values)),)
+    gaps = (WantedGap(wheel.id, shank.id, pin_gap(values), "hole"),)
     openings = {"card.frame": (window, notch), "card.front": (notch,), "card.panel": (notch,)}
     return Piece(
         tuple(stack.parts),
@@ -214,7 +214,7 @@ def _needs(site: Site, mechanism: str, values: Values, wheel: Part, window: shap
     frame = bordered(site.card.width_mm, site.card.height_mm, number(values, "frame_border"))
     at = seen_from(wheel, window).centroid
     return (
-        Covered(f"{m}.window", m, "card.frame", window, (wheel.id,), "always", 1.0, "the window"),
+        Covered(f"{m}.window", m, "card.frame", window, (wheel.id,), 1.0, "the window"),
         Land(f"{m}.images", m, wheel.id, on_wheel[0], rim, IMAGE_LAND_MM, "a picture", (on_wheel[1], on_wheel[-1], hub)),
         Land(f"{m}.land", m, "card.frame", window, frame, WINDOW_LAND_MM, "the window", (notch,)),
         Grasped(f"{m}.reached", m, wheel.id, notch, ("card.frame",), (1.0, 0.0), site.ways.fingertip),

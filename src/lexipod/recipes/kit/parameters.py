@@ -87,13 +87,11 @@ class Parameter:
 @dataclass(frozen=True, slots=True)
 class Lever:
     """A change to try against a finding. ``gains`` say how much each parameter changes for one mm (or one count) of the
-    lever; ``choose`` sets parameters outright instead. ``label`` may use ``{by}`` (how far) and ``{to}`` (the new value of
-    the first parameter)."""
+    lever; ``choose`` sets parameters outright instead. ``label`` may use ``{by}`` (how far) or ``{n}`` (how many)."""
 
     label: str
     gains: dict[str, float] = field(default_factory=dict)
     choose: Values = field(default_factory=dict)
-    parts: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
