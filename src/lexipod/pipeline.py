@@ -14,13 +14,15 @@ from lexipod.checks import Examination, Finding, run_checks
 from lexipod.checks.examination import FINE_STEPS
 from lexipod.cures import with_remedies
 from lexipod.design import Design, read_design
+from lexipod.editing import complete_design
 from lexipod.errors import FileError, LexipodError
 
 
 def open_design(path: Path, catalog: Catalog) -> Design:
-    """The design of a file, known to build. ``FileError`` names the file and the place inside it."""
+    """The design of a file, known to build, with a value for every parameter. ``FileError`` names the file and the place inside it."""
     design = read_design(path)
     try:
+        design = complete_design(design, catalog)
         build_assembly(design, catalog)
     except FileError as error:
         raise FileError(path, str(error).removeprefix("design at ").removeprefix(f"{error.place}: "), place=error.place) from error
@@ -34,7 +36,7 @@ def examine(design: Design, catalog: Catalog, *, steps: int = FINE_STEPS) -> Exa
     return Examination(build_assembly(design, catalog), catalog, design.ways, steps=steps)
 
 
-def judge(design: Design, catalog: Catalog, *, steps: int = FINE_STEPS) -> tuple[Examination, tuple[Finding, ...]]:
-    """The examination and its findings with remedies, worst first."""
+def judge(design: Design, catalog: Catalog, *, steps: int = FINE_STEPS, seconds: float | None = None) -> tuple[Examination, tuple[Finding, ...]]:
+    """The examination and its findings with remedies, worst first; cures are looked for no longer than ``seconds``."""
     examination = examine(design, catalog, steps=steps)
-    return examination, with_remedies(design, catalog, run_checks(examination))
+    return examination, with_remedies(design, catalog, run_checks(examination), seconds=seconds)

@@ -75,7 +75,7 @@ CHORES: dict[str, Callable[..., Any]] = {
     "yield": lambda design, builds, seed: simulate_builds(design, load_catalog(), builds=builds, seed=seed, tell=_tell),
     "fit": lambda design, mechanism, keep: fit_design(design, load_catalog(), mechanism, keep),
     "convert": lambda design, card: convert_design(design, load_catalog(), card),
-    "propose": lambda card, ways, width, height: propose_designs(load_catalog(), card, ways, width, height),
+    "propose": lambda card, ways, width, height: propose_designs(load_catalog(), card, ways, width, height, tell=_tell),
     "compare": lambda first, second: compare_designs(first, second, load_catalog()),
     "places": find_places,
     "foam": plan_foam,

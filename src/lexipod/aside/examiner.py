@@ -23,6 +23,9 @@ from lexipod.design import Design
 from lexipod.errors import LexipodError
 from lexipod.ribbon import RibbonEvent, RibbonRow, fold_events, fold_rows, ribbon_events, ribbon_rows
 
+CURE_SECONDS = 30.0
+"""So long cures are looked for; then those that were found are shown."""
+
 
 @dataclass(frozen=True, eq=False)
 class Judgement:
@@ -51,7 +54,7 @@ def examine_design(design: Design, catalog: Catalog, revision: int, *, tell: Cal
             events |= {f.mechanism: fold_events(examination, f.mechanism) for f in assembly.foldings}
             tell(Judgement(revision, stage, findings, rows, events))
         if is_current():
-            cured = with_remedies(design, catalog, findings, is_current=is_current)
+            cured = with_remedies(design, catalog, findings, is_current=is_current, seconds=CURE_SECONDS)
             if is_current():
                 tell(Judgement(revision, "cured", cured, rows, events))
     except (LexipodError, ValueError) as error:

@@ -13,6 +13,7 @@ import shapely
 from lexipod.assembly import Handle, Joint, Part
 from lexipod.catalog import FILM, Catalog
 from lexipod.design import Item
+from lexipod.errors import ChoiceError, ParameterError
 from lexipod.geometry.frames import apply_pose
 from lexipod.geometry.shapes import circle, rectangle, split_region
 
@@ -42,6 +43,12 @@ def build_items(items: Iterable[Item], parts: list[Part], catalog: Catalog) -> t
     strays: list[str] = []
     by_id = {p.id: p for p in parts}
     for item in items:
+        if item.stock:
+            table = catalog.foams if item.kind in ("pad", "glide") else catalog.stocks
+            if item.stock not in table:
+                raise ParameterError(
+                    f"items.{item.id}.stock", str(ChoiceError("foam" if table is catalog.foams else "stock", item.stock, sorted(table)))
+                )
         carrier = by_id.get(item.on)
         if carrier is None:
             strays.append(item.id)

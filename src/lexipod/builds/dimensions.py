@@ -102,14 +102,20 @@ def _errors(parameter: Parameter, accuracy: Accuracy) -> list[tuple[str, float]]
 
 def changed_measure(design: Design, dimension: str, error: float) -> tuple[Design, float] | None:
     """The design with one measure off, and that measure; None where it is left out or leaves its limits."""
+    value, (low, high) = _measure_and_limits(design, dimension)
+    if value == 0 or not low <= value + error <= high:
+        return None
+    mechanism_id, _, name = dimension.partition(".")
+    return design.with_parameters(mechanism_id, {name: value + error}), value + error
+
+
+def _measure_and_limits(design: Design, dimension: str) -> tuple[float, tuple[float, float]]:
+    """A measure, and the least and greatest that it may be."""
     mechanism_id, _, name = dimension.partition(".")
     mechanism = design.find_mechanism(mechanism_id)
     assert mechanism is not None
-    value = number_of(mechanism.parameters, name)
     parameter = find_recipe(mechanism.recipe).find_parameter(name.partition(".")[0])
-    if value == 0 or not parameter.minimum <= value + error <= parameter.maximum:
-        return None
-    return design.with_parameters(mechanism_id, {name: value + error}), value + error
+    return number_of(mechanism.parameters, name), (parameter.minimum, parameter.maximum)
 
 
 def is_within_limits(design: Design, dimension: Dimension, error: float) -> bool:
@@ -118,7 +124,7 @@ def is_within_limits(design: Design, dimension: Dimension, error: float) -> bool
 
 
 def build_whole(design: Design, catalog: Catalog, errors: Sequence[tuple[Dimension, float]]) -> Assembly:
-    """The assembly of one build with all its errors. Measures whose error takes them past what can be typed stay as they are.
+    """The assembly of one build with all its errors. A measure whose error takes it past what can be typed goes as far as that.
 
     Raises a ``LexipodError`` or ``ValueError`` where it cannot be put together.
     """
@@ -127,7 +133,8 @@ def build_whole(design: Design, catalog: Catalog, errors: Sequence[tuple[Dimensi
     humidity = 0.0
     for dimension, error in errors:
         if dimension.kind == "measure":
-            changed = changed_measure(made, dimension.subject, error)
+            value, (low, high) = _measure_and_limits(made, dimension.subject)
+            changed = changed_measure(made, dimension.subject, min(max(error, low - value), high - value))
             made = made if changed is None else changed[0]
         elif dimension.kind in ("caliper", "foam"):
             packs = _other_pack(packs, dimension, error)

@@ -32,6 +32,7 @@ CHANGES_MM = tuple(round(0.1 * k, 1) for k in range(1, 31))
 MOST_TRIED = 6
 Z95 = 1.959964
 NOTHING_MM = 1e-6
+"""A gap of nothing touches."""
 REFUSED = 2.0
 """Where an error of one standard deviation cannot be built, half as much already counts as not built."""
 
@@ -148,13 +149,13 @@ def simulate_builds(
         return None
     errors = np.random.default_rng(seed).standard_normal((builds, len(dimensions)))
     margins = model.margins(errors)
-    reckoned: NDArray[np.bool_] = np.asarray((margins >= 0).all(axis=1))
+    reckoned: NDArray[np.bool_] = np.asarray((margins > NOTHING_MM).all(axis=1))
     for k in range(whole):
         if not goes_on(len(dimensions) + k):
             return None
         made = shop.build([(d, float(e) * d.sigma) for d, e in zip(dimensions, errors[k], strict=True)])
         margins[k] = np.append(list(shop.sound.values()), -1.0) if made is None else np.append(made, 1.0)
-    runs: NDArray[np.bool_] = np.asarray((margins >= 0).all(axis=1))
+    runs: NDArray[np.bool_] = np.asarray((margins > NOTHING_MM).all(axis=1))
     correction = float((runs[:whole].astype(float) - reckoned[:whole]).mean()) if whole else 0.0
     free = min(1.0, max(0.0, float(reckoned.mean()) + correction))
     unlike = int((runs[:whole] != reckoned[:whole]).sum())
@@ -223,14 +224,15 @@ def _suggest(
 ) -> tuple[Suggestion, ...]:
     """The least change of one measure with which each target is met by the same builds, and which blocks nothing.
 
-    ``targets`` are what is wanted, and what must be reckoned for it; ``ways`` are measures, the sign of the change, and what each margin gains by a millimetre of it.
+    ``targets`` are what is wanted, and what must be reckoned for it; ``ways`` are measures, the sign of the change,
+    and what each margin gains by a millimetre of it.
     """
     blocked = {f.key for f in run_checks(Examination(build_assembly(design, catalog), catalog, design.ways, steps=STEPS)) if f.severity == "block"}
     told = []
     for target, wanted in targets:
         reached = []
         for dimension, sign, gain in ways:
-            amount = next((a for a in CHANGES_MM if float((margins + gain * a >= 0).all(axis=1).mean()) >= wanted), None)
+            amount = next((a for a in CHANGES_MM if float((margins + gain * a > NOTHING_MM).all(axis=1).mean()) >= wanted), None)
             if amount is not None:
                 reached.append((amount, dimension, sign))
         for amount, dimension, sign in sorted(reached)[:MOST_TRIED]:

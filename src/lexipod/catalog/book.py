@@ -17,10 +17,13 @@ from lexipod.catalog.sizes import Foam, Size
 from lexipod.catalog.stocks import Brad, Stock, grammage_from_basis_weight
 from lexipod.errors import ChoiceError, FileError, LexipodError, MeasureError
 from lexipod.units.lengths import parse_length
+from lexipod.units.reading import read_ordinary
 
 T = TypeVar("T")
 TABLES = ("cards", "envelopes", "sheets", "stocks", "foams", "brads", "carriers", "frictions")
 _LARGEST_BYTES = 1_000_000
+_LONGEST_LINE = 1000
+_DEEPEST = 6
 
 
 @dataclass(frozen=True, slots=True)
@@ -88,6 +91,8 @@ _READERS: dict[str, Callable[[str, dict[str, Any]], Any]] = {
 
 def read_tables(text: str, source: object) -> dict[str, dict[str, Any]]:
     """Catalog entries of one TOML text; ``FileError`` names the entry at fault."""
+    if any(len(line) > _LONGEST_LINE for line in text.splitlines()):
+        raise FileError(source, f"has a line of more than {_LONGEST_LINE} characters; a catalog needs none")
     try:
         raw = tomllib.loads(text)
     except (tomllib.TOMLDecodeError, RecursionError) as error:
@@ -97,7 +102,11 @@ def read_tables(text: str, source: object) -> dict[str, dict[str, Any]]:
         if table not in _READERS or not isinstance(rows, dict):
             raise FileError(source, f"unknown table; use one of {', '.join(TABLES)}", place=table)
         out[table] = {}
-        for key, row in _entries(rows):
+        try:
+            entries = _entries(rows)
+        except MeasureError as error:
+            raise FileError(source, str(error), place=table) from error
+        for key, row in entries:
             place = f"{table}.{key}"
             try:
                 out[table][key] = _READERS[table](key, dict(row))
@@ -109,6 +118,8 @@ def read_tables(text: str, source: object) -> dict[str, dict[str, Any]]:
 
 
 def _entries(rows: dict[str, Any], prefix: str = "") -> list[tuple[str, dict[str, Any]]]:
+    if prefix.count(".") > _DEEPEST:
+        raise MeasureError(prefix, "the name of a catalog entry; it has at most a few parts, like na.env.a2")
     found: list[tuple[str, dict[str, Any]]] = []
     for key, row in rows.items():
         if not isinstance(row, dict):
@@ -139,9 +150,7 @@ def _load_cached(folder: Path) -> Catalog:
     ]
     for path in sorted(folder.glob("*.toml")) if folder.is_dir() else []:
         try:
-            if path.stat().st_size > _LARGEST_BYTES:
-                raise FileError(path, "is larger than a catalog may be (1 MB)")
-            texts.append((path, path.read_text(encoding="utf-8")))
+            texts.append((path, read_ordinary(path, _LARGEST_BYTES, "a catalog").decode("utf-8")))
         except (OSError, UnicodeDecodeError) as error:
             raise FileError(path, f"cannot be read ({error})") from error
     for source, text in texts:

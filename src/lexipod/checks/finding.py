@@ -30,7 +30,8 @@ class Remedy:
 class Finding:
     """One thing measured against what is required. ``at_most`` tells a limit from above; ``where`` is in the card's frame.
 
-    ``also_at`` holds the travels of other mechanisms for which it was found.
+    ``also_at`` holds the travels of other mechanisms for which it was found; ``cut_short`` tells that there was no time to look for all its
+    cures.
     """
 
     rule: str
@@ -48,6 +49,7 @@ class Finding:
     need: str = ""
     also_at: tuple[tuple[str, float], ...] = ()
     remedies: tuple[Remedy, ...] = field(default=())
+    cut_short: bool = False
 
     @property
     def key(self) -> tuple[str, str, tuple[str, ...], str]:

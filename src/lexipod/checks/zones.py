@@ -30,6 +30,7 @@ EDGE_MARGIN_MM = 1.0
 TOUCHING_MM = 0.25
 FLAT_MM = 0.6
 LARGEST_OVERHANG_MM = 80.0
+PLAIN_MM = 0.1
 SIDES: dict[str, tuple[float, float]] = {"left": (-1.0, 0.0), "right": (1.0, 0.0), "bottom": (0.0, -1.0), "top": (0.0, 1.0)}
 
 
@@ -51,23 +52,21 @@ class FreeZone:
         return float(self.free.area)
 
 
-def relative_poses(examination: Examination, seen_from: str, part_id: str) -> Array:
-    """Poses of a part in the frame of another one over the travel, ``(n, 3)``; of two that different mechanisms move, at every
-    combination of some positions of the one with all of the other."""
+def sweep_of(examination: Examination, seen_from: str, part_id: str) -> Any:
+    """What a part covers over its travel, in the frame of another one."""
+    region = examination.assembly.by_id[part_id].region
+    return examination.once(("sweep", seen_from, part_id), lambda: sweep_region(examination, region, seen_from, part_id))
+
+
+def sweep_region(examination: Examination, region: Any, seen_from: str, part_id: str) -> Any:
+    """What a region that goes with a part covers over the travel, in the frame of another one. Of two that different mechanisms move, what
+    the one covers on the card is swept on by all that the other one does."""
     outer, inner = examination.poses(seen_from), examination.poses(part_id)
     by_id = examination.assembly.by_id
     if len(outer) == 1 or len(inner) == 1 or by_id[seen_from].mechanism == by_id[part_id].mechanism:
-        return relative_pose(outer, inner)
-    few = outer[np.unique(np.linspace(0, len(outer) - 1, 25).round().astype(int))]
-    return np.concatenate([relative_pose(pose, inner) for pose in few])
-
-
-def sweep_of(examination: Examination, seen_from: str, part_id: str) -> Any:
-    """What a part covers over its travel, in the frame of another one."""
-    return examination.once(
-        ("sweep", seen_from, part_id),
-        lambda: swept_region(examination.assembly.by_id[part_id].region, relative_poses(examination, seen_from, part_id)),
-    )
+        return swept_region(region, relative_pose(outer, inner))
+    on_card = examination.once(("sweep on card", part_id, id(region)), lambda: shapely.simplify(swept_region(region, inner), PLAIN_MM))
+    return swept_region(on_card.buffer(PLAIN_MM, join_style="mitre"), invert_pose(outer))
 
 
 def room_over(examination: Examination, part: Part, face: Face) -> float:
@@ -166,4 +165,4 @@ def _room_beside(low: Array, high: Array, way: Array, allowed: Any, blocked: Any
     return round(room, 4)
 
 
-__all__ = ["SIDES", "Face", "FreeZone", "Use", "find_overhangs", "find_zone", "relative_poses", "room_over", "sweep_of"]
+__all__ = ["SIDES", "Face", "FreeZone", "Use", "find_overhangs", "find_zone", "room_over", "sweep_of", "sweep_region"]

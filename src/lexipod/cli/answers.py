@@ -391,6 +391,7 @@ def check_json(findings: tuple[Finding, ...]) -> dict[str, Any]:
                 "unit": f.unit,
                 "title": f.title,
                 "message": f.message,
+                "cut_short": f.cut_short,
                 "remedies": [
                     {"label": r.label, "set": r.set, "mechanism": r.mechanism, "cures": r.cures, "remaining": r.remaining} for r in f.remedies
                 ],

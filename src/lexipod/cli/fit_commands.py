@@ -117,7 +117,7 @@ def _run_propose(options: argparse.Namespace, catalog: Catalog) -> int:
     assert isinstance(size, tuple)
     if not all(1.0 <= v <= LARGEST_WISH_MM for v in size):
         raise ParameterError("--reveal", f"a picture is 1 to {LARGEST_WISH_MM:g} mm wide and high")
-    found = propose_designs(catalog, parse_card(options.card, Card(), catalog), Ways(units=options.units), *size)
+    found = propose_designs(catalog, parse_card(options.card, Card(), catalog), Ways(units=options.units), *size, tell=options.progress.tell)
     best = found[0] if found else None
     if options.out is not None and best is not None and best.design is not None:
         write_design(best.design, options.out)

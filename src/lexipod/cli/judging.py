@@ -10,7 +10,6 @@ from lexipod.catalog import Catalog
 from lexipod.checks import verdict_of
 from lexipod.cli import answers
 from lexipod.cli.answers import print_json
-from lexipod.cli.progress import Progress
 from lexipod.editing import format_settings
 from lexipod.editing.change import change_design
 from lexipod.errors import ChoiceError, ParameterError
@@ -42,7 +41,9 @@ def run_check(options: argparse.Namespace, catalog: Catalog) -> int:
     design = open_design(options.file, catalog)
     if options.units:
         design = change_design(design, catalog, {"units": options.units})
-    _, findings = judge(design, catalog)
+    if not 0 <= options.seconds <= 86_400:
+        raise ParameterError("--seconds", f"{options.seconds:g} is out of range; allowed is 0 to 86400")
+    _, findings = judge(design, catalog, seconds=options.seconds or None)
     if options.json:
         print_json(answers.check_json(findings))
     else:
@@ -53,6 +54,8 @@ def run_check(options: argparse.Namespace, catalog: Catalog) -> int:
             for remedy in finding.remedies:
                 owner = f"--mechanism {remedy.mechanism} " if remedy.mechanism and len(design.mechanisms) > 1 else ""
                 print(f"      {remedy.label}  [{owner}{format_settings(remedy.set)}]")
+        if any(f.cut_short for f in findings):
+            print(f"  (cures were looked for during {options.seconds:g} s only; --seconds 0 takes as long as it takes)")
     return 1 if verdict_of(findings) == "blocked" else 0
 
 
@@ -69,8 +72,7 @@ def run_yield(options: argparse.Namespace, catalog: Catalog) -> int:
     if not 0 <= options.seed < 2**63:
         raise ParameterError("--seed", f"{options.seed} is out of range; it must not be negative")
     design = open_design(options.file, catalog)
-    with Progress("building") as progress:
-        told = simulate_builds(design, catalog, builds=options.builds, seed=options.seed, whole=options.whole, tell=progress.tell)
+    told = simulate_builds(design, catalog, builds=options.builds, seed=options.seed, whole=options.whole, tell=options.progress.tell)
     assert told is not None
     if options.json:
         print_json(answers.yield_json(told))

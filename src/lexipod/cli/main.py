@@ -12,6 +12,7 @@ from typing import NoReturn
 from lexipod import __version__
 from lexipod.catalog import load_catalog
 from lexipod.cli.commands import COMMANDS
+from lexipod.cli.progress import Progress
 from lexipod.errors import LexipodError, shortened
 
 UNUSABLE = 2
@@ -54,7 +55,9 @@ def main(arguments: Sequence[str] | None = None) -> int:
     """Runs one call; the exit status. Whatever goes wrong is one line on standard error."""
     try:
         options = build_parser().parse_args(arguments)
-        status = int(options.run(options, load_catalog()))
+        catalog = load_catalog()
+        with Progress(options.command) as options.progress:
+            status = int(options.run(options, catalog))
         sys.stdout.flush()
     except LexipodError as error:
         return _refuse(str(error))

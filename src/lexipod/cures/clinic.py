@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections import deque
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -34,14 +35,26 @@ class Trial:
 
 
 class Clinic:
-    """Tries changes of one design against its findings."""
+    """Tries changes of one design against its findings, for so many ``seconds`` at most (None for as long as it takes)."""
 
-    def __init__(self, design: Design, catalog: Catalog, before: tuple[Finding, ...], is_current: Callable[[], bool]) -> None:
-        self.design, self.catalog, self.is_current = design, catalog, is_current
+    def __init__(
+        self, design: Design, catalog: Catalog, before: tuple[Finding, ...], is_wanted: Callable[[], bool], seconds: float | None = None
+    ) -> None:
+        self.design, self.catalog, self.is_wanted = design, catalog, is_wanted
+        self._until = None if seconds is None else time.monotonic() + seconds
         self.blocking = {f.key: f.missing for f in before if f.severity == "block"}
         self.warning = {f.key for f in before}
         self._known: deque[tuple[Design, Examination]] = deque(maxlen=REMEMBERED)
         self.folds = bool(build_assembly(design, catalog).foldings)
+
+    @property
+    def is_over(self) -> bool:
+        """Whether the time is up."""
+        return self._until is not None and time.monotonic() > self._until
+
+    def is_current(self) -> bool:
+        """Whether to go on: somebody still wants to know, and there is time."""
+        return not self.is_over and self.is_wanted()
 
     def examine(self, design: Design) -> Examination:
         """The design, moved; one of the last few again is not moved anew."""

@@ -11,11 +11,10 @@ import shapely
 from lexipod.assembly import Part
 from lexipod.checks.examination import Examination
 from lexipod.checks.foam import MOST_SAG_MM, PAD_MM, SHEET_INSET_MM, SHEETS, TOUCH_MM, supports_of, worst_sag
-from lexipod.checks.zones import find_zone, relative_poses
+from lexipod.checks.zones import find_zone, sweep_region
 from lexipod.design import Design, Item
 from lexipod.editing.items import free_item_ids, place_on
 from lexipod.geometry.frames import Array
-from lexipod.motion.sweep import swept_region
 
 GLIDE_MM = 6.0
 
@@ -108,4 +107,4 @@ def _never_off(examination: Examination, part: Part, under: Part) -> Any:
     """Where a part, in its own frame, is over a hole or past the edge of what is under it at some position."""
     left, bottom, right, top = under.region.bounds
     around = shapely.difference(shapely.box(left - 200, bottom - 200, right + 200, top + 200), under.region)
-    return swept_region(around, relative_poses(examination, part.id, under.id))
+    return sweep_region(examination, around, part.id, under.id)

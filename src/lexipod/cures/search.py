@@ -21,11 +21,26 @@ from lexipod.design import Design
 
 
 def with_remedies(
-    design: Design, catalog: Catalog, findings: tuple[Finding, ...], *, is_current: Callable[[], bool] = lambda: True
+    design: Design,
+    catalog: Catalog,
+    findings: tuple[Finding, ...],
+    *,
+    is_current: Callable[[], bool] = lambda: True,
+    seconds: float | None = None,
 ) -> tuple[Finding, ...]:
-    """The findings with their remedies. ``is_current`` may return False to give up early (a newer design has come)."""
-    clinic = Clinic(design, catalog, findings, is_current)
-    return tuple(replace(f, remedies=tuple(_remedies(clinic, f))) if is_current() else f for f in findings)
+    """The findings with their remedies. ``is_current`` may return False to give up early (a newer design has come); what could not be looked
+    for within ``seconds`` says so (``cut_short``)."""
+    clinic = Clinic(design, catalog, findings, is_current, seconds)
+    return tuple(_with_own(clinic, f) if is_current() else f for f in findings)
+
+
+def _with_own(clinic: Clinic, finding: Finding) -> Finding:
+    if finding.missing <= 0:
+        return finding
+    if clinic.is_over:
+        return replace(finding, cut_short=True)
+    found = tuple(_remedies(clinic, finding))
+    return replace(finding, remedies=found, cut_short=clinic.is_over and len(found) < MOST_REMEDIES)
 
 
 def find_remedies(design: Design, catalog: Catalog, finding: Finding) -> tuple[Remedy, ...]:
@@ -51,7 +66,7 @@ def _remedies(clinic: Clinic, finding: Finding) -> Iterator[Remedy]:
         found += list(find_closure_remedies(clinic, finding))
     found += list(find_glued_remedies(clinic, finding))
     found += find_pulls(clinic, finding, enough=MOST_REMEDIES - sum(rank == 0 for (rank, _), _ in found), others=bool(found))
-    if not clinic.is_current():
+    if not clinic.is_wanted():
         return
     found.sort(key=lambda row: row[0])
     best = found[0][0][0] if found else 0

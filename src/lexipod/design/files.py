@@ -14,6 +14,7 @@ import msgspec
 
 from lexipod.design.model import FORMAT, Design
 from lexipod.errors import FileError
+from lexipod.units.reading import read_ordinary
 
 LARGEST_BYTES = 4_000_000
 _PLACE = re.compile(r" - at `\$\.?(.*)`$")
@@ -22,9 +23,7 @@ _PLACE = re.compile(r" - at `\$\.?(.*)`$")
 def read_design(path: Path) -> Design:
     """The design in a file. ``FileError`` names the file, the path inside it, and what is wrong."""
     try:
-        if path.stat().st_size > LARGEST_BYTES:
-            raise FileError(path, f"is larger than a design can be ({LARGEST_BYTES // 1_000_000} MB)")
-        data = path.read_bytes()
+        data = read_ordinary(path, LARGEST_BYTES, "a design")
     except FileNotFoundError as error:
         raise FileError(path, "there is no such file") from error
     except IsADirectoryError as error:
@@ -43,7 +42,7 @@ def parse_design(data: bytes, *, source: object = "design") -> Design:
         text = str(error)
         place = match[1] if (match := _PLACE.search(text)) else ""
         raise FileError(source, _PLACE.sub("", text), place=place) from error
-    except (msgspec.DecodeError, RecursionError, UnicodeDecodeError) as error:
+    except (msgspec.DecodeError, RecursionError, UnicodeDecodeError, OverflowError) as error:
         raise FileError(source, f"is damaged or not a Lexipod design ({error})") from error
 
 

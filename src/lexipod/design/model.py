@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from typing import Literal
 
 import msgspec
@@ -10,6 +9,7 @@ import msgspec
 from lexipod.design.ways import Ways
 
 FORMAT: Literal["lexipod/1"] = "lexipod/1"
+LARGEST_NUMBER = 1e9
 LARGEST_MM = 2000.0
 Value = float | int | str | bool | tuple[float, float]
 Quarter = Literal[0, 90, 180, 270]
@@ -54,8 +54,9 @@ class Mechanism(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
         if not (1 <= len(self.id) <= 24 and self.id.isascii() and self.id.isalnum() and self.id != "card"):
             raise ValueError("a mechanism's id is 1 to 24 letters and digits, and not “card”")
         for name, value in (*self.parameters.items(), ("shift", self.shift)):
-            if not all(math.isfinite(v) for v in (value if isinstance(value, tuple) else (value,)) if isinstance(v, float)):
-                raise ValueError(f"{name} must be a finite number")
+            numbers = [v for v in (value if isinstance(value, tuple) else (value,)) if isinstance(v, int | float)]
+            if not all(-LARGEST_NUMBER <= v <= LARGEST_NUMBER for v in numbers):
+                raise ValueError(f"{name} must be a finite number of a sensible size")
         if not all(-LARGEST_MM <= v <= LARGEST_MM for v in self.shift):
             raise ValueError(f"shift must be at most {LARGEST_MM:g} mm each way")
 
@@ -154,6 +155,8 @@ class Design(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     ways: Ways = Ways()
 
     def __post_init__(self) -> None:
+        if not all(_is_text(words) for words in (self.title, self.story)):
+            raise ValueError("title and story must be text in UTF-8")
         if len(self.title) > 200 or len(self.story) > 5000:
             raise ValueError("a title has at most 200 characters, a story at most 5000")
         if len(self.mechanisms) > 40 or len(self.art) > 200:
@@ -185,6 +188,11 @@ class Design(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     def find_mechanism(self, mechanism_id: str) -> Mechanism | None:
         """The mechanism of that id, or None."""
         return next((m for m in self.mechanisms if m.id == mechanism_id), None)
+
+
+def _is_text(words: str) -> bool:
+    """Whether words can be written to a file (an argument with broken bytes cannot)."""
+    return not any("\ud800" <= letter <= "\udfff" for letter in words)
 
 
 def merged_values(values: dict[str, Value], changes: dict[str, Value]) -> dict[str, Value]:

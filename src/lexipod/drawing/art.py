@@ -20,6 +20,7 @@ from lexipod.design import Art, Design
 from lexipod.drawing.display import Shape
 from lexipod.errors import FileError
 from lexipod.geometry.frames import Array
+from lexipod.units.reading import read_ordinary
 
 LARGEST_BYTES = 1_000_000
 MOST_ELEMENTS = 4000
@@ -49,9 +50,7 @@ def load_picture(source: str, folder: Path | None) -> Picture:
         raise FileError(source, "a picture must lie in the folder of its design or below it")
     full = (folder or Path()) / path
     try:
-        if full.stat().st_size > LARGEST_BYTES:
-            raise FileError(full, "is larger than a picture may be (1 MB)")
-        return read_picture(full.read_text(encoding="utf-8"), str(full))
+        return read_picture(read_ordinary(full, LARGEST_BYTES, "a picture").decode("utf-8"), str(full))
     except FileNotFoundError as error:
         raise FileError(full, "there is no such picture") from error
     except (OSError, UnicodeDecodeError) as error:

@@ -71,13 +71,22 @@ class Proposal:
 
 
 def propose_designs(
-    catalog: Catalog, card: Card, ways: Ways, width_mm: float, height_mm: float, *, is_current: Callable[[], bool] = lambda: True
+    catalog: Catalog,
+    card: Card,
+    ways: Ways,
+    width_mm: float,
+    height_mm: float,
+    *,
+    is_current: Callable[[], bool] = lambda: True,
+    tell: Callable[[float], None] = lambda share: None,
 ) -> tuple[Proposal, ...]:
     """Every mechanism that could reveal a picture so wide and high on the card: those that do first, free of findings and thin before
     tight and thick, then those that cannot, with the reason."""
     found = []
-    for recipe_id in RECIPES:
-        if recipe_id in WISHES and is_current():
+    wanted = [recipe_id for recipe_id in RECIPES if recipe_id in WISHES]
+    for k, recipe_id in enumerate(wanted):
+        tell(k / len(wanted))
+        if is_current():
             found.append(_propose(catalog, Design(card=card, ways=ways), recipe_id, WISHES[recipe_id](width_mm, height_mm)))
     return tuple(sorted(found, key=lambda p: (p.rank, p.recipe)))
 

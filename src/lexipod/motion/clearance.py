@@ -22,6 +22,7 @@ from lexipod.motion.flat.track import Track
 
 NEAR_MM = 8.0
 SURE_MM = 0.25
+DEEP_ENOUGH_MM = 0.02
 _GUIDE_POSITIONS = 13
 _STRIDE = 6
 
@@ -299,15 +300,39 @@ def boxes_stay_apart(a: Part, b: Part, b_from_a: Array, *, by_mm: float) -> bool
     return bool((corners.min(axis=0) > b_high + by_mm).any() or (corners.max(axis=0) < b_low - by_mm).any())
 
 
+def deepest_overlap(laid: Any, fixed: Any, *, most_mm: float = np.inf) -> tuple[float, int]:
+    """The deepest of the overlaps of laid regions ``(n,)`` with fixed ones (one, or as many), and which it is; as deep as ``most_mm`` is deep
+    enough. A circle in a region has no more than its area, and is no wider than its box; so only those are measured that could be deeper
+    than the deepest so far, and of those with one area and one border only the first."""
+    common = shapely.intersection(laid, fixed)
+    boxes = np.nan_to_num(shapely.bounds(common))
+    most = np.minimum(np.minimum(boxes[:, 2] - boxes[:, 0], boxes[:, 3] - boxes[:, 1]), np.sqrt(4 * shapely.area(common) / np.pi))
+    best, at = 0.0, 0
+    alike = set[tuple[float, float]]()
+    for k in np.argsort(-most, kind="stable").tolist():
+        if most[k] <= best or best >= most_mm - DEEP_ENOUGH_MM:
+            break
+        shape = (round(float(common[k].area), 4), round(float(common[k].length), 4))
+        if shape in alike:
+            continue
+        alike.add(shape)
+        depth = depth_of(common[k])
+        if depth > best:
+            best, at = depth, k
+    return best, at
+
+
+def depth_of(region: Any) -> float:
+    """The diameter of the largest circle in a region (mm)."""
+    if region.area <= 1e-9:
+        return 0.0
+    pieces = [p for p in shapely.get_parts(region) if p.geom_type == "Polygon"]
+    return float(max(2 * shapely.maximum_inscribed_circle(p, tolerance=0.01).length for p in pieces))
+
+
 def overlap_depth(laid: Any, fixed: Any) -> Array:
     """The diameter of the largest circle in what each laid region ``(n,)`` shares with the fixed one; 0 where they only touch."""
-    common = shapely.intersection(laid, fixed)
-    depth = np.zeros(len(common))
-    for k, region in enumerate(common):
-        if region.area > 1e-9:
-            pieces = [p for p in shapely.get_parts(region) if p.geom_type == "Polygon"]
-            depth[k] = max(2 * shapely.maximum_inscribed_circle(p, tolerance=0.01).length for p in pieces)
-    return depth
+    return np.array([depth_of(region) for region in shapely.intersection(laid, fixed)])
 
 
 def _least_over_steps(moved: Part, fixed: Part, poses: Array, gaps: Array, way: Array, risky_mm: float) -> tuple[Array, float]:

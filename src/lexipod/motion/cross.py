@@ -16,7 +16,7 @@ import shapely
 
 from lexipod.assembly import Assembly, Part
 from lexipod.geometry.frames import Array, apply_pose, transform_regions
-from lexipod.motion.clearance import NEAR_MM, overlap_depth, share_a_level
+from lexipod.motion.clearance import DEEP_ENOUGH_MM, NEAR_MM, deepest_overlap, depth_of, share_a_level
 from lexipod.motion.flat.track import Track
 
 _CELLS = 12
@@ -83,24 +83,25 @@ def _find_worst(a: Part, b: Part, track_a: Track, track_b: Track) -> tuple[float
         cells = [c for row in grid[open_cells] for c in _quartered(row)]
     if touching:
         pairs = np.array(touching[:: max(1, len(touching) // 60)])
-        depths = np.array([overlap_depth(laid[0][i : i + 1], laid[1][j])[0] for i, j in pairs])
-        k = int(np.argmax(depths))
-        depth, at = _climb(laid, (int(pairs[k, 0]), int(pairs[k, 1])), float(depths[k]))
+        most = min(depth_of(p.region) for p in (a, b))
+        depth, k = deepest_overlap(laid[0][pairs[:, 0]], laid[1][pairs[:, 1]], most_mm=most)
+        depth, at = _climb(laid, (int(pairs[k, 0]), int(pairs[k, 1])), depth, most)
         best = -depth
     return best, float(track_a.travel[valid[0][at[0]]]), float(track_b.travel[valid[1][at[1]]])
 
 
-def _climb(laid: list[Any], at: tuple[int, int], depth: float) -> tuple[float, tuple[int, int]]:
-    """From one overlap to the deepest one uphill from it: ever smaller steps both ways, as long as one goes deeper."""
+def _climb(laid: list[Any], at: tuple[int, int], depth: float, most_mm: float) -> tuple[float, tuple[int, int]]:
+    """From one overlap to the deepest one uphill from it: ever smaller steps both ways, as long as one goes deeper and ``most_mm``, the depth
+    of the smaller part, is not reached."""
     counts = len(laid[0]), len(laid[1])
     step = max(1, max(counts) // _CELLS)
-    while step:
+    while step and depth < most_mm - DEEP_ENOUGH_MM:
         around = [(at[0] + i * step, at[1] + j * step) for i in (-1, 0, 1) for j in (-1, 0, 1) if i or j]
         around = [(i, j) for i, j in around if 0 <= i < counts[0] and 0 <= j < counts[1]]
-        depths = [float(overlap_depth(laid[0][i : i + 1], laid[1][j])[0]) for i, j in around]
-        k = int(np.argmax(depths)) if depths else 0
-        if depths and depths[k] > depth + 1e-6:
-            depth, at = depths[k], around[k]
+        places = np.array(around, dtype=int).reshape(-1, 2)
+        deeper, k = deepest_overlap(laid[0][places[:, 0]], laid[1][places[:, 1]]) if around else (0.0, 0)
+        if deeper > depth + 1e-6:
+            depth, at = deeper, around[k]
         else:
             step //= 2
     return depth, at

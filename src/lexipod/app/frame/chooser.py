@@ -256,6 +256,7 @@ class Chooser(QWidget):
     def _wish_row(self) -> QHBoxLayout:
         """A picture's size, from which mechanisms are proposed."""
         self.job = Job(self, self.session, done=self._propose, failed=self._no_proposal)
+        self.job.went_on.connect(self._went_on)
         self.wish = QLineEdit()
         self.wish.setPlaceholderText("45 x 30 mm")
         self.wish.setAccessibleName("Size of the picture to reveal, width x height")
@@ -291,6 +292,9 @@ class Chooser(QWidget):
         self.finder.setText("stop")
         design = self.session.design
         self.job.start("propose", design.card, design.ways, *size)
+
+    def _went_on(self, share: float) -> None:
+        self.finder.setText(f"stop ({100 * share:.0f} %)")
 
     def _no_proposal(self, text: str) -> None:
         self.finder.setText("which can?")

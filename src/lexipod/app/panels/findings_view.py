@@ -111,7 +111,8 @@ class FindingCard(QFrame):
             row.addStretch(1)
             layout.addLayout(row)
         foot = QHBoxLayout()
-        word = QLabel(SEVERITY_WORDS[finding.severity] + ("  ·  looking for a cure …" if waiting and not finding.remedies else ""))
+        looking = "  ·  looking for a cure …" if waiting and not finding.remedies else "  ·  not all cures looked for" if finding.cut_short else ""
+        word = QLabel(SEVERITY_WORDS[finding.severity] + looking)
         word.setObjectName("small")
         foot.addWidget(word, 1)
         shown = QPushButton("show me")

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Literal
@@ -31,6 +30,8 @@ VERBS: dict[Verb, str] = {
 }
 """What a maker may want to happen, in her words."""
 Values = dict[str, Value]
+MOST = 1e12
+"""No measure is larger; what is no number at all fails this as well."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,7 +69,7 @@ class Parameter:
         return self._number(value, path=path)
 
     def _number(self, value: Value, *, path: str) -> float:
-        if isinstance(value, bool) or not isinstance(value, int | float) or not math.isfinite(value):
+        if isinstance(value, bool) or not isinstance(value, int | float) or not -MOST <= value <= MOST:
             raise ParameterError(path, f"{quoted(value)} is not a number")
         if not self.minimum <= value <= self.maximum:
             raise ParameterError(path, f"{self._show(value)} is out of range; allowed is {self._show(self.minimum)} to {self._show(self.maximum)}")
