@@ -36,7 +36,7 @@ from lexipod.motion import System, Track, find_free_range, find_meeting_pairs, m
 from lexipod.recipes import RECIPES
 
 STEPS = 181
-FLAT = [r.id for r in RECIPES.values() if r.makes == "face" and r.id not in ("waterfall", "flip-panels")]
+FLAT = [r.id for r in RECIPES.values() if not r.folds]
 CATALOG = load_catalog()
 
 

@@ -26,14 +26,14 @@ class ClosedFormTest(unittest.TestCase):
         # A spinner turns on a bearing in a hole: free when hole > bearing. Both are cut with 0.2 mm: the gap on each side has 0.2/sqrt(2).
         for hole, bearing in ((3.2, 2.8), (3.4, 2.8), (3.0, 2.8)):
             design = card_with("spinner").with_parameters("m1", {"hole": hole, "bearing": bearing})
-            told = simulate_builds(design, CATALOG, builds=40_000, accuracy=EXACT, only=("m1.hole", "m1.bearing"))
+            told = simulate_builds(design, CATALOG, builds=40_000, accuracy=EXACT, only=("m1.hole", "m1.bearing"), whole=0)
             expected = float(norm.cdf((hole - bearing) / (0.2 * math.sqrt(2))))
             self.assertAlmostEqual(told.free, expected, delta=0.02)  # holes are polygons within 0.005 mm: that is 0.01 of the share
 
     def test_two_sides_of_a_strip_share_one_gap(self):
         # The strip runs between two rails: free while the rails are further apart than it is high.
         design = card_with("strip-slider")
-        told = simulate_builds(design, CATALOG, builds=40_000, accuracy=EXACT, only=("m1.strip_height", "m1.rail_gap"))
+        told = simulate_builds(design, CATALOG, builds=40_000, accuracy=EXACT, only=("m1.strip_height", "m1.rail_gap"), whole=0)
         v = design.mechanisms[0].parameters
         air = v["rail_gap"] - v["strip_height"]
         self.assertAlmostEqual(told.free, float(norm.cdf(air / (0.2 * math.sqrt(2)))), delta=0.012)
@@ -90,8 +90,8 @@ class YieldTest(unittest.TestCase):
         self.assertIn("m1.platform_distance", {s.dimension for s in told.spoilers})
         self.assertTrue(0.0 < told.free < 1.0)
 
-    def test_a_build_that_cannot_be_tried_answers_as_the_other_way_turned_round(self):
-        # At its least value a hole can only be tried larger; smaller ones still count as tighter, by the normal probability.
+    def test_a_measure_at_its_limit_is_cut_beside_it_all_the_same(self):
+        # At its least value a hole can only be typed larger; smaller ones are punched as well, by the normal probability.
         least = find_recipe("spinner").find_parameter("hole").minimum
         air = least - find_recipe("spinner").find_parameter("bearing").minimum
         design = card_with("spinner").with_parameters("m1", {"hole": least, "bearing": least - air})

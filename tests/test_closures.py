@@ -13,7 +13,7 @@ import shapely
 from lexipod.building import build_assembly
 from lexipod.checks import Examination, run_checks
 from lexipod.checks.outline import flat_size, thickness_mm
-from lexipod.closing.card import close_card, magnet_discs
+from lexipod.closing import close_card, magnet_discs
 from lexipod.cures import find_remedies
 from lexipod.design import Card, Closure, Design
 from lexipod.design.files import format_design, parse_design

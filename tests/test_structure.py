@@ -98,15 +98,39 @@ class LayerTest(unittest.TestCase):
         subprocess.run([sys.executable, "-c", code], check=True)
 
     def test_solver_checks_and_outputs_name_no_recipe(self):
-        registry = (SOURCE / "recipes" / "registry.py").read_text(encoding="utf-8")
-        recipes = [p.stem for p in (SOURCE / "recipes").glob("*.py") if f"{p.stem}.RECIPE" in registry]
+        recipes = [p.stem for kind in ("flat", "folding") for p in (SOURCE / "recipes" / kind).glob("*.py") if p.stem != "__init__"]
         self.assertGreater(len(recipes), 10)
-        for layer in ("motion", "checks", "drawing", "fabricate", "assembly"):
+        for layer in ("motion", "closing", "checks", "ribbon", "cures", "drawing", "fabricate", "assembly", "building"):
             for path in (SOURCE / layer).rglob("*.py"):
                 text = path.read_text(encoding="utf-8")
                 for recipe in recipes:
                     self.assertNotIn(recipe, text, path)
                     self.assertNotIn(recipe.replace("_", "-"), text, path)
+
+
+APP_LAYERS = ("look", "state", "work", "card", "panels", "frame")
+"""Within the application, from the bottom to the top."""
+
+
+class AppLayerTest(unittest.TestCase):
+    def test_nothing_in_the_application_imports_from_a_layer_above_its_own(self):
+        out = []
+        for path in sorted((SOURCE / "app").rglob("*.py")):
+            layer = path.relative_to(SOURCE / "app").parts[0].removesuffix(".py")
+            for name in re.findall(r"^\s*(?:from|import) lexipod\.app\.(\w+)", path.read_text(encoding="utf-8"), re.MULTILINE):
+                if layer != "__init__" and APP_LAYERS.index(name) > APP_LAYERS.index(layer):
+                    out.append(f"{path.name} imports {name}")
+        self.assertEqual(out, [])
+
+    def test_a_recipe_imports_nothing_but_the_kit_and_what_lies_below(self):
+        for kind in ("flat", "folding", "kit"):
+            for path in (SOURCE / "recipes" / kind).glob("*.py"):
+                for name in re.findall(r"from lexipod\.recipes(\.\w+)?", path.read_text(encoding="utf-8")):
+                    self.assertEqual(name, ".kit", path)
+
+    def test_whoever_adds_is_not_misled_by_long_files(self):
+        for path in SOURCE.rglob("*.py"):
+            self.assertLess(len(path.read_text(encoding="utf-8").splitlines()), 800, path)
 
 
 class DocumentTest(unittest.TestCase):

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import cache
+
 import numpy as np
 
 from lexipod.assembly import Assembly, CardFrame, Drive, Joint, Part
@@ -12,19 +14,8 @@ from lexipod.geometry.shapes import rectangle
 from lexipod.recipes import RECIPES, find_recipe
 
 CATALOG: Catalog = load_catalog()
-FOLDED = (
-    "wiper",
-    "waterfall",
-    "flip-panels",
-    "twist-popup",
-    "spin-popup",
-    "popout-box",
-    "thread-spinner",
-    "hinge-plate",
-    "counter-fold",
-    "two-message",
-)
-FLAT = tuple(r for r in RECIPES if r not in FOLDED)
+FOLDED = tuple(r.id for r in RECIPES.values() if r.folds)
+FLAT = tuple(r.id for r in RECIPES.values() if not r.folds)
 
 
 def slider(card: Card | None = None, *, ways: Ways | None = None, mirror: bool = False, **given) -> Design:
@@ -105,3 +96,12 @@ def moved(design: Design, steps: int = 25):
 
     built = build_assembly(design, CATALOG)
     return built, Examination(built, CATALOG, design.ways, steps=steps)
+
+
+@cache
+def troubles_of_sound(recipe: str, given: tuple = ()) -> frozenset[str]:
+    """The rules against which the card of a recipe has anything but notes, as it is sized; judged once for each."""
+    from lexipod.checks import run_checks
+
+    _, examination = moved(card_with(recipe, **dict(given)))
+    return frozenset(f.rule for f in run_checks(examination) if f.severity != "note")

@@ -68,7 +68,7 @@ class SeveralTest(WindowTest):
     def test_the_worst_combination_is_found_shown_and_cured(self):
         finding = next(f for f in self.window.desk.judgement.findings if f.rule == "crossing")
         self.assertEqual(set(finding.parts), {"m1.hand", "m2.hand"})
-        self.window.view.show_finding(finding, finding.mechanism)
+        self.window.view.show_finding(finding)
         self.assertEqual(set(self.window.view.travel), {"m1", "m2"})
         self.assertTrue(finding.remedies)
         self.window.doing.apply_remedy(finding.remedies[0])

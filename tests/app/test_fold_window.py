@@ -108,7 +108,7 @@ class TwistTest(FoldTest):
         self.until(self.is_judged, 240)
         blocks = [f for f in self.window.desk.judgement.findings if f.severity == "block" and f.rule == "clearance"]
         self.assertTrue(blocks)
-        self.window.view.show_finding(blocks[0], "m1")
+        self.window.view.show_finding(blocks[0])
         self.assertIn("m1.platform", self.window.view.picked_parts)
         self.assertAlmostEqual(self.travel, blocks[0].travel)
         self.view.repaint()

@@ -1,6 +1,5 @@
 """Long work in a process of its own: it answers, it says why it cannot, it is given up, and it never answers twice."""
 
-import pickle
 import subprocess
 import sys
 import time
@@ -9,16 +8,18 @@ import unittest
 from PySide6.QtCore import QEventLoop, QObject, QTimer
 
 from lexipod.app.frame.start import make_application
+from lexipod.app.state.session import Session
 from lexipod.app.work.job import Job
 from lexipod.aside.chores import CHORES, COMMAND, find_places, plan_foam
+from lexipod.aside.wire import pack, unpack
 from lexipod.design import Card, Ways
-from tests.zoo import card_with
+from tests.zoo import CATALOG, card_with
 
 
 def call(*request):
     """One chore as the window calls it."""
-    told = subprocess.run([sys.executable, *COMMAND], input=pickle.dumps(request), capture_output=True, check=True, timeout=120)
-    return pickle.loads(told.stdout)
+    told = subprocess.run([sys.executable, *COMMAND], input=pack(request), capture_output=True, check=True, timeout=120)
+    return unpack(bytearray(told.stdout))[-1]
 
 
 class ChoreTest(unittest.TestCase):
@@ -34,7 +35,7 @@ class ChoreTest(unittest.TestCase):
         self.assertEqual(len(told.splitlines()), 1)
 
     def test_every_chore_has_a_name_that_the_window_uses(self):
-        self.assertEqual(set(CHORES), {"yield", "fit", "convert", "propose", "compare", "places", "foam"})
+        self.assertEqual(set(CHORES), {"yield", "fit", "convert", "propose", "compare", "places", "foam", "export"})
 
     def test_places_of_a_part_that_is_gone_are_none(self):
         self.assertEqual(find_places(card_with("spinner"), "m1.nothing", "front", "glue"), {})
@@ -56,7 +57,8 @@ class JobTest(unittest.TestCase):
         self.app = make_application()
         self.parent = QObject()
         self.answers, self.faults = [], []
-        self.job = Job(self.parent, done=self.answers.append, failed=self.faults.append)
+        self.session = Session(CATALOG, card_with("spinner"))
+        self.job = Job(self.parent, self.session, done=self.answers.append, failed=self.faults.append)
         self.addCleanup(self.job.stop)
 
     def until(self, condition, seconds=60.0):

@@ -15,7 +15,7 @@ from lexipod.app.state.recovery import Autosave, find_recovered
 from lexipod.app.state.session import Session
 from lexipod.app.state.view_state import Overlay, ViewState
 from lexipod.assembly import Handle
-from lexipod.checks import CHECKS, Finding
+from lexipod.checks import RULES, Finding
 from lexipod.units import UnitStyle
 from tests.zoo import CATALOG, slider
 
@@ -48,7 +48,7 @@ class ViewStateTest(unittest.TestCase):
         self.assertEqual(self.view.travel, {"m1": 40.0, "m2": 40.0, "m3": 5.0})
 
     def test_a_finding_is_shown_where_and_when_it_happens(self):
-        self.view.show_finding(finding(travel=12.0, where=(3.0, 4.0), also_at=(("m2", 7.0),)), "m1")
+        self.view.show_finding(finding(travel=12.0, where=(3.0, 4.0), also_at=(("m2", 7.0),)))
         self.assertEqual(self.view.travel, {"m1": 12.0, "m2": 7.0})
         self.assertEqual((self.view.picked_parts, self.view.picked_place), (("m1.strip",), (3.0, 4.0)))
 
@@ -66,14 +66,10 @@ class ViewStateTest(unittest.TestCase):
 
 
 class StationTest(unittest.TestCase):
-    def test_every_rule_is_settled_at_one_station(self):
-        rules = [rule for station in STATIONS for rule in station.rules]
-        self.assertEqual(len(rules), len(set(rules)))
-        self.assertLessEqual({rule for check in CHECKS for rule in check.rules}, set(rules))
-
     def test_a_finding_goes_to_its_station(self):
         self.assertEqual([station_of(finding(r)) for r in ("travel", "envelope", "land", "catch")], ["travel", "card", "mechanism", "fit"])
-        self.assertEqual(station_of(finding("something new")), "fit")
+        for rule in RULES:
+            self.assertIn(station_of(finding(rule)), {s.id for s in STATIONS})
 
     def test_stations_are_found_by_their_name(self):
         self.assertEqual([find_station(s.id) for s in STATIONS], list(STATIONS))

@@ -40,7 +40,7 @@ class WindowTest(unittest.TestCase):
         )
         self.window.resize(1280, 800)
         self.window.show()
-        self.until(self.is_judged)
+        self.until(self.is_looked_at)
 
     def tearDown(self):
         self.session.history.mark_saved()
@@ -50,6 +50,11 @@ class WindowTest(unittest.TestCase):
         self.window.deleteLater()
         QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
         self.assertEqual(self.faults, [])
+
+    def is_looked_at(self):
+        """Whether there is a first answer to the present design; who needs the cures waits for ``is_judged``."""
+        judgement = self.window.desk.judgement
+        return judgement is not None and judgement.revision == self.session.revision
 
     def is_judged(self):
         """Whether the findings with their remedies belong to the present design."""

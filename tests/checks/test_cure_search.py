@@ -7,7 +7,9 @@ import numpy as np
 from lexipod.checks import CHECKS, run_checks
 from lexipod.checks.finding import SEVERITIES
 from lexipod.checks.table import NEVER_BLOCKING, each_finding
-from lexipod.cures.search import _Clinic, _next_amount, _outwards, find_cure, find_remedies
+from lexipod.cures import find_cure, find_remedies
+from lexipod.cures.clinic import Clinic
+from lexipod.cures.levers import _next_amount, _outwards
 from lexipod.editing.change import change_design
 from lexipod.fitting.widening import FARTHEST_MM, _best_change
 from tests.zoo import CATALOG, broken_slider, card_with, moved
@@ -64,7 +66,7 @@ class LeverTest(unittest.TestCase):
     def test_a_cure_that_spoils_something_is_told_by_what_it_spoils(self):
         design = broken_slider()
         before = run_checks(moved(design)[1])
-        clinic = _Clinic(design, CATALOG, before, lambda: True)
+        clinic = Clinic(design, CATALOG, before, lambda: True)
         wanted = broken_slider(travel=broken_slider().mechanisms[0].parameters["travel"] + 10)
         finding = next(f for f in run_checks(moved(wanted)[1]) if f.rule == "travel")
         trial = clinic.judge(broken_slider(rail_gap=broken_slider().mechanisms[0].parameters["strip_height"] - 1), finding)
@@ -72,7 +74,7 @@ class LeverTest(unittest.TestCase):
         self.assertIsNone(clinic.judge(design, finding).new_block)
 
     def test_a_design_tried_twice_is_moved_once(self):
-        clinic = _Clinic(broken_slider(), CATALOG, (), lambda: True)
+        clinic = Clinic(broken_slider(), CATALOG, (), lambda: True)
         self.assertIs(clinic.examine(broken_slider(travel=30.0)), clinic.examine(broken_slider(travel=30.0)))
         self.assertIsNot(clinic.examine(broken_slider(travel=30.0)), clinic.examine(broken_slider(travel=31.0)))
 
@@ -92,7 +94,7 @@ class TableTest(unittest.TestCase):
         self.assertEqual(run_checks(examination, rules=[]), ())
 
     def test_what_never_blocks_are_rules_of_the_table(self):
-        self.assertLessEqual(set(NEVER_BLOCKING), {rule for check in CHECKS for rule in check.rules})
+        self.assertLessEqual(set(NEVER_BLOCKING), {rule.id for check in CHECKS for rule in check.rules})
 
 
 class WideningTest(unittest.TestCase):

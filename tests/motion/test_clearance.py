@@ -27,14 +27,14 @@ def sliding(moving, *others, travel=100.0, level=1, start=(50.0, 100.0)):
 class GapTest(unittest.TestCase):
     def test_the_least_gap_is_that_of_the_shapes(self):
         a = sliding(rectangle(0, 0, 10, 4), rectangle(90, 106, 100, 120))
-        found = measure_clearances(a, solve_track(a, a.drives[0], a.drives[0].coordinates(31)), usual_mm=0.5)
+        found = measure_clearances(a, solve_track(a, a.drives[0], a.drives[0].coordinates(31)), needed_mm=lambda a, b: 0.5)
         self.assertEqual(len(found), 1)
         self.assertAlmostEqual(found[0].minimum_mm, 2.0, places=9)
         self.assertEqual(found[0].needed_mm, 0.5)
 
     def test_an_overlap_is_minus_the_largest_circle_in_the_common_area(self):
         a = sliding(rectangle(0, 0, 10, 4), rectangle(90, 101, 100, 120))
-        found = measure_clearances(a, solve_track(a, a.drives[0], a.drives[0].coordinates(101)), usual_mm=0.5)
+        found = measure_clearances(a, solve_track(a, a.drives[0], a.drives[0].coordinates(101)), needed_mm=lambda a, b: 0.5)
         self.assertAlmostEqual(found[0].minimum_mm, -3.0, delta=0.02)
 
     @settings(max_examples=60, deadline=None)
@@ -56,7 +56,7 @@ class GapTest(unittest.TestCase):
         ]
         a = assembly([arm, post, far], joints, Drive("m1", "j1", "arm", "turn", 0.0, 150.0, 0.0))
         track = solve_track(a, a.drives[0], a.drives[0].coordinates(46))
-        by_pair = {c.b: c for c in measure_clearances(a, track, usual_mm=0.5)}
+        by_pair = {c.b: c for c in measure_clearances(a, track, needed_mm=lambda a, b: 0.5)}
         self.assertLess(by_pair["post"].minimum_mm, 0)
         rng = np.random.default_rng(5)
         turns = rng.uniform(0, math.radians(150), 4000)
@@ -72,7 +72,10 @@ class GapTest(unittest.TestCase):
 
     def test_the_answer_does_not_depend_on_how_finely_it_was_asked(self):
         a = sliding(circle((0, 0), radius_mm=5), circle((100, 107), radius_mm=1.5))
-        least = [measure_clearances(a, solve_track(a, a.drives[0], a.drives[0].coordinates(n)), usual_mm=0.5)[0].minimum_mm for n in (5, 46, 181)]
+        least = [
+            measure_clearances(a, solve_track(a, a.drives[0], a.drives[0].coordinates(n)), needed_mm=lambda a, b: 0.5)[0].minimum_mm
+            for n in (5, 46, 181)
+        ]
         for value in least:
             self.assertAlmostEqual(value, 0.5, delta=0.02)
 

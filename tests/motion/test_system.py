@@ -145,7 +145,14 @@ class DeadPointTest(unittest.TestCase):
         self.assertIsNotNone(track.dead_points[1])
         self.assertAlmostEqual(track.dead_points[1], dead, delta=0.02)
         self.assertEqual(track.reached.tolist(), (track.travel < dead - 0.01).tolist())
-        self.assertTrue(np.isnan(track.poses["rider"][~track.reached]).all())
+        # Past it nothing is made up: all stays where the way there ends.
+        beyond = track.poses["rider"][~track.reached]
+        self.assertTrue(np.isfinite(beyond).all())
+        self.assertLess(float(np.ptp(beyond, axis=0).max()), 1e-12)
+        # At 48 degrees the rider is at r cos(phi) + sqrt(l^2 - r^2 sin(phi)^2); at the dead point the root is nothing.
+        phi, end = math.radians(48), math.asin(30 / 40)
+        way = 40 * math.cos(phi) + math.sqrt(30**2 - (40 * math.sin(phi)) ** 2) - 40 * math.cos(end)
+        self.assertAlmostEqual(float(np.abs(beyond[0] - track.poses["rider"][48]).max()), way, delta=0.3)
 
     def test_the_other_elbow_is_never_taken(self):
         a = crank_and_rocker()

@@ -10,6 +10,6 @@ item
     What the maker glued on besides: it becomes a part that lies on its carrier.
 """
 
-from lexipod.building.card import build_assembly, card_frame, own_site, resolve_parameters, site_for
+from lexipod.building.card import build_as_cut, build_assembly, card_frame, own_site, resolve_parameters, site_for
 
-__all__ = ["build_assembly", "card_frame", "own_site", "resolve_parameters", "site_for"]
+__all__ = ["build_as_cut", "build_assembly", "card_frame", "own_site", "resolve_parameters", "site_for"]

@@ -68,8 +68,8 @@ def site_for(design: Design, catalog: Catalog) -> Site:
     return Site(card_frame(design, catalog), catalog, design.ways)
 
 
-def resolve_parameters(recipe: Recipe, site: Site, given: dict[str, Value], *, path: str = "parameters") -> Values:
-    """A value for each parameter: the given ones, checked, and the rest sized for the card.
+def resolve_parameters(recipe: Recipe, site: Site, given: dict[str, Value], *, path: str = "parameters", bounded: bool = True) -> Values:
+    """A value for each parameter: the given ones, checked (against their limits if they are ``bounded``), and the rest sized for the card.
 
     Raises ``ParameterError`` with the path of a bad value, ``ChoiceError`` for an unknown name, ``CardTooSmall``.
     """
@@ -79,11 +79,16 @@ def resolve_parameters(recipe: Recipe, site: Site, given: dict[str, Value], *, p
             parameter = recipe.find_parameter(name)
         except ChoiceError as error:
             raise ParameterError(f"{path}.{name}", str(error)) from error
-        kept[name] = parameter.accept(value, path=f"{path}.{name}")
+        kept[name] = parameter.accept(value, path=f"{path}.{name}", bounded=bounded)
     if len(kept) == len(recipe.parameters):
         return {p.name: kept[p.name] for p in recipe.parameters}
     sized = recipe.size(site, kept)
     return {p.name: p.accept(kept.get(p.name, sized[p.name]), path=f"{path}.{p.name}") for p in recipe.parameters}
+
+
+def build_as_cut(design: Design, catalog: Catalog) -> Assembly:
+    """The assembly of a design whose measures may lie a little outside their limits, as those of a build do."""
+    return _build(design, catalog, bounded=False)
 
 
 def build_assembly(design: Design, catalog: Catalog) -> Assembly:
@@ -100,9 +105,9 @@ def build_assembly(design: Design, catalog: Catalog) -> Assembly:
     return built
 
 
-def _build(design: Design, catalog: Catalog) -> Assembly:
+def _build(design: Design, catalog: Catalog, *, bounded: bool = True) -> Assembly:
     site = site_for(design, catalog)
-    plans = [_plan(site, k, m) for k, m in enumerate(design.mechanisms)]
+    plans = [_plan(site, k, m, bounded=bounded) for k, m in enumerate(design.mechanisms)]
     is_made = _check_company(site, plans)
     sheets = [sheet for plan in plans for sheet in plan.sheets()]
     stand = agree(sheets, catalog, card_mm=site.card_mm, caliper_mm=site.card.caliper_mm)
@@ -207,14 +212,14 @@ def own_site(site: Site, mechanism: Mechanism) -> Site:
     return replace(site, card=card)
 
 
-def _plan(site: Site, index: int, mechanism: Mechanism) -> _Plan:
+def _plan(site: Site, index: int, mechanism: Mechanism, *, bounded: bool) -> _Plan:
     path = f"mechanisms[{index}]"
     try:
         recipe = find_recipe(mechanism.recipe)
     except ChoiceError as error:
         raise ParameterError(f"{path}.recipe", str(error)) from error
     own = own_site(site, mechanism)
-    values = resolve_parameters(recipe, own, mechanism.parameters, path=f"{path}.parameters")
+    values = resolve_parameters(recipe, own, mechanism.parameters, path=f"{path}.parameters", bounded=bounded)
     return _Plan(own, mechanism, recipe, values, Placing.of(mechanism, site.card.width_mm, site.card.height_mm, fold=site.card.fold))
 
 

@@ -17,7 +17,7 @@ import numpy as np
 import shapely
 
 from lexipod.assembly import Assembly, Joint
-from lexipod.building import build_assembly
+from lexipod.building import build_as_cut, build_assembly
 from lexipod.catalog import Catalog
 from lexipod.design import Cutting, Design, number_of
 from lexipod.geometry.frames import Array, apply_pose
@@ -118,13 +118,8 @@ def _measure_and_limits(design: Design, dimension: str) -> tuple[float, tuple[fl
     return number_of(mechanism.parameters, name), (parameter.minimum, parameter.maximum)
 
 
-def is_within_limits(design: Design, dimension: Dimension, error: float) -> bool:
-    """Whether a measure with its error is one that can be typed: where not, nothing is said of how it would be built."""
-    return dimension.kind != "measure" or changed_measure(design, dimension.subject, error) is not None
-
-
 def build_whole(design: Design, catalog: Catalog, errors: Sequence[tuple[Dimension, float]]) -> Assembly:
-    """The assembly of one build with all its errors. A measure whose error takes it past what can be typed goes as far as that.
+    """The assembly of one build with all its errors. A measure of nothing is left out, so it has none.
 
     Raises a ``LexipodError`` or ``ValueError`` where it cannot be put together.
     """
@@ -133,16 +128,16 @@ def build_whole(design: Design, catalog: Catalog, errors: Sequence[tuple[Dimensi
     humidity = 0.0
     for dimension, error in errors:
         if dimension.kind == "measure":
-            value, (low, high) = _measure_and_limits(made, dimension.subject)
-            changed = changed_measure(made, dimension.subject, min(max(error, low - value), high - value))
-            made = made if changed is None else changed[0]
+            mechanism, _, name = dimension.subject.partition(".")
+            value = _measure_and_limits(made, dimension.subject)[0]
+            made = made.with_parameters(mechanism, {name: value + error}) if value else made
         elif dimension.kind in ("caliper", "foam"):
             packs = _other_pack(packs, dimension, error)
         elif dimension.kind == "hole":
             holes[dimension.subject] = holes.get(dimension.subject, np.zeros(2)) + np.eye(2)[dimension.axis] * error
         else:
             humidity += error
-    assembly = build_assembly(made, packs)
+    assembly = build_as_cut(made, packs) if made is not design else build_assembly(made, packs)
     assembly = _beside(assembly, holes) if holes else assembly
     return grown(assembly, packs, humidity) if humidity else assembly
 

@@ -17,7 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from lexipod.building import build_assembly
-from lexipod.builds.dimensions import ACCURACIES, Accuracy, Dimension, build_whole, changed_measure, find_errors, is_within_limits
+from lexipod.builds.dimensions import ACCURACIES, Accuracy, Dimension, build_whole, changed_measure, find_errors
 from lexipod.builds.margins import STEPS, find_stacked, measure_margins
 from lexipod.catalog import Catalog
 from lexipod.checks import Examination, run_checks
@@ -109,10 +109,8 @@ class _Shop:
             return None
         return np.array([found.get(n, v) for n, v in self.sound.items()])
 
-    def answer(self, dimension: Dimension, error: float) -> Array | None:
-        """What every margin gains by one error; None where such a measure cannot be typed. A build that is refused loses its last margin."""
-        if not is_within_limits(self.design, dimension, error):
-            return None
+    def answer(self, dimension: Dimension, error: float) -> Array:
+        """What every margin gains by one error. A build that is refused loses its last margin."""
         found = self.build([(dimension, error)])
         return np.append(np.zeros(len(self.sound)), -REFUSED) if found is None else np.append(found - list(self.sound.values()), 0.0)
 
@@ -175,15 +173,11 @@ def _measure(shop: _Shop, dimensions: tuple[Dimension, ...], goes_on: Callable[[
     for k, dimension in enumerate(dimensions):
         if not goes_on(k):
             return None
-        more = shop.answer(dimension, dimension.sigma)
-        if more is not None and not shop.assembly.foldings and np.abs(more).max(initial=0.0) < NOTHING_MM:
-            continue
-        less = shop.answer(dimension, -dimension.sigma)
-        if any(a is not None and a[-1] < 0 for a in (more, less)):
+        up[k] = shop.answer(dimension, dimension.sigma)
+        if shop.assembly.foldings or np.abs(up[k]).max(initial=0.0) >= NOTHING_MM:
+            down[k] = shop.answer(dimension, -dimension.sigma)
+        if min(up[k, -1], down[k, -1]) < 0:
             refused.append(dimension.name)
-        # A measure that cannot be typed so answers as the other way, turned round.
-        up[k] = more if more is not None else 0.0 if less is None else -np.append(less[:-1], 0.0)
-        down[k] = less if less is not None else 0.0 if more is None else -np.append(more[:-1], 0.0)
     return _Model(dimensions, names, np.array([*shop.sound.values(), 1.0]), up, down, tuple(refused))
 
 

@@ -25,6 +25,7 @@ SHEETS = ("card.panel", "card.frame")
 MOST_SAG_MM = 2.5
 GRID_MM = 4.0
 PAD_MM = 8.0
+LEAST_ON, LEAST_PAD_ON = 0.5, 0.95
 SHEET_INSET_MM = 1.0
 SEEN_MM2 = 3.0
 TOUCH_MM = 0.06
@@ -211,10 +212,38 @@ def check_foam_seen(examination: Examination) -> Iterator[Finding]:
 
 
 def check_strays(examination: Examination) -> Iterator[Finding]:
-    """Items whose part is gone are told, not lost."""
+    """Items whose part is gone are told, not lost; so are those of which too little lies on the part that carries them."""
+    yield from _check_off_their_part(examination)
     for item in examination.assembly.strays:
         message = "The part that carried it is no longer there; it is kept in the design, and comes back with the part."
         yield Finding("item", "note", "card", (), f"The item {item} has lost its place", message, 0.0, 1.0, unit="place", need=item)
+
+
+def _check_off_their_part(examination: Examination) -> Iterator[Finding]:
+    """Glue holds what lies on paper: all of a pad or film, and half of a decoration, which may stand out."""
+    assembly = examination.assembly
+    for joint in assembly.joints:
+        part, carrier = assembly.by_id[joint.a], assembly.by_id[joint.b]
+        if not part.item or joint.kind != "fixed" or carrier.item == part.item:
+            continue
+        least = LEAST_ON if part.role == "decoration" and part.face != "film" else LEAST_PAD_ON
+        share = shapely.intersection(part.region_at_home, carrier.region_at_home).area / part.region.area
+        if share >= least:
+            continue
+        message = f"Only {100 * share:.0f} % of it lie on the {carrier.name}; glue wants {100 * least:.0f} %. Move it, or make it smaller."
+        yield Finding(
+            "item",
+            "warn",
+            part.mechanism,
+            (part.id, carrier.id),
+            f"The {part.name} lies beside its place",
+            message,
+            round(float(share), 4),
+            least,
+            unit="share",
+            where=middle_of(part.region_at_home),
+            need=part.item,
+        )
 
 
 def check_spare_foam(examination: Examination) -> Iterator[Finding]:

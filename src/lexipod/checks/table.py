@@ -148,7 +148,9 @@ CHECKS: tuple[Check, ...] = (
         foam.check_support,
     ),
     Check((Rule("foam-seen", "mechanism", may_block=False, moves_items=True),), "Is foam seen?", "common practice, no source", foam.check_foam_seen),
-    Check((Rule("item", "mechanism", may_block=False),), "Has everything its place?", "each item lies on a part", foam.check_strays),
+    Check(
+        (Rule("item", "mechanism", may_block=False, moves_items=True),), "Has everything its place?", "each item lies on a part", foam.check_strays
+    ),
     Check((Rule("spare-foam", "mechanism", may_block=False),), "Would less foam do?", "common practice, no source", foam.check_spare_foam),
 )
 

@@ -20,6 +20,8 @@ MARGIN_MM = 10.0
 HEAD_MM = 9.0
 FOOT_MM = 15.0
 GAP_MM = 6.0
+LONG_MM = 90.0
+"""A thin piece from so long on has its name above it, a shorter one beside it."""
 TILE_OVERLAP_MM = 10.0
 Layout = Literal["combined", "single"]
 
@@ -57,7 +59,8 @@ def draw_piece(piece: Piece, catalog: Catalog, style: UnitStyle) -> Drawing:
         x, y = _label_place(piece, lines, size)
         items += [Label((x, y - k * 1.35 * size), text, size, "middle", bold=k == 0, subject=piece.id) for k, text in enumerate(lines)]
     else:
-        items.append(Label((width + 1.2, height / 2 - 0.8), f"{piece.name} · {lines[1]}", 2.2, subject=piece.id))
+        outside = (width + 1.2, height / 2 - 0.8) if width < LONG_MM else (0.0, height + 1.2)
+        items.append(Label(outside, f"{piece.name} · {lines[1]}", 2.2, subject=piece.id))
     return Drawing(tuple(items), (0.0, 0.0, width, height), piece.name)
 
 
@@ -102,8 +105,9 @@ def draw_pieces(assembly: Assembly, catalog: Catalog, style: UnitStyle, *, title
 def _claim(drawing: Drawing) -> tuple[float, float]:
     """Room that a piece takes on a page, its gap and an outside caption included."""
     width, height = drawing.size_mm
-    outside = any(isinstance(i, Label) and i.at[0] > width for i in drawing.primitives)
-    return width + GAP_MM + (34.0 if outside else 0.0), height + GAP_MM
+    beside = any(isinstance(i, Label) and i.at[0] > width for i in drawing.primitives)
+    above = any(isinstance(i, Label) and i.at[1] > height for i in drawing.primitives)
+    return width + GAP_MM + (34.0 if beside else 0.0), height + GAP_MM + (4.0 if above else 0.0)
 
 
 def _pack(sizes: list[tuple[float, float]], room: tuple[float, float]) -> list[dict[int, tuple[float, float]]]:
@@ -198,7 +202,8 @@ def _tiles(drawing: Drawing, paper: _Paper) -> list[tuple[_Paper, list[Primitive
             items = [clipped for item in drawing.primitives for clipped in _clip(item, window)]
             items += _crosses(counts, steps, room, (x0, y0))
             moved = Drawing(tuple(items), drawing.box).shifted(paper.corner[0] - x0, paper.corner[1] - y0)
-            name = f"{drawing.title}, tile {chr(65 + row)}{column + 1} of {chr(64 + counts[1])}{counts[0]}"
+            tile = f", tile {chr(65 + row)}{column + 1} of {chr(64 + counts[1])}{counts[0]}"
+            name = drawing.title + (tile if counts != [1, 1] else "")
             pages.append((paper, list(moved.primitives), name))
     return pages
 

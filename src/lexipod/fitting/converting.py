@@ -20,6 +20,7 @@ from lexipod.checks.examination import COARSE_STEPS
 from lexipod.checks.table import NEVER_BLOCKING
 from lexipod.cures import find_remedies
 from lexipod.design import Card, Closure, Design, Item, Mechanism
+from lexipod.design.model import LARGEST_MM
 from lexipod.editing.change import change_design
 from lexipod.errors import LexipodError
 from lexipod.recipes import Recipe, find_recipe
@@ -136,10 +137,11 @@ def convert_design(design: Design, catalog: Catalog, card: Card) -> Converted:
             for name, old in mechanism.parameters.items()
             if not _same(old, fresh.parameters[name])
         ]
+    kept_items = tuple(i for i in design.items if i.on.partition(".")[0] not in refusals)
     made = msgspec.structs.replace(
         made,
         art=tuple(a for a in design.art if a.on.partition(".")[0] not in refusals),
-        items=tuple(_scaled_item(i, ratios) for i in design.items if i.on.partition(".")[0] not in refusals),
+        items=_carried_items(kept_items, design, made, catalog),
         corners={p: r for p, r in design.corners.items() if p.partition(".")[0] not in refusals},
     )
     made, cured = _cured(made, catalog)
@@ -153,13 +155,25 @@ def _closure(design: Design) -> Closure | Literal["none"]:
     return "none" if kind == "none" else Closure(kind)
 
 
+def _carried_items(items: tuple[Item, ...], design: Design, made: Design, catalog: Catalog) -> tuple[Item, ...]:
+    """The items on the parts of the other card: each is scaled with the part that carries it, which need not grow as the card does."""
+    old = build_assembly(design, catalog).by_id
+    carried: list[Item] = []
+    for item in items:  # in turn, since one may lie on another
+        new = build_assembly(msgspec.structs.replace(made, items=tuple(carried)), catalog).by_id
+        sizes = [by_id[item.on].size_mm if item.on in by_id else (1.0, 1.0) for by_id in (old, new)]
+        carried.append(_scaled_item(item, (sizes[1][0] / sizes[0][0], sizes[1][1] / sizes[0][1])))
+    return tuple(carried)
+
+
 def _scaled_item(item: Item, ratios: tuple[float, float]) -> Item:
     """Places and pictures scaled; pads and film keep their size."""
     at = (round(item.at[0] * ratios[0], 2), round(item.at[1] * ratios[1], 2))
     if item.kind != "decoration":
         return msgspec.structs.replace(item, at=at)
     least = min(ratios)
-    return msgspec.structs.replace(item, at=at, width=max(1.0, round(item.width * least, 2)), height=max(1.0, round(item.height * least, 2)))
+    size = {side: min(LARGEST_MM, max(1.0, round(getattr(item, side) * least, 2))) for side in ("width", "height")}
+    return msgspec.structs.replace(item, at=at, **size)
 
 
 def _carried(

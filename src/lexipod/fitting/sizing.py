@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from lexipod.building import build_assembly, resolve_parameters, site_for
 from lexipod.building.card import own_site
 from lexipod.catalog import Catalog
-from lexipod.checks import Examination, Finding, run_checks
+from lexipod.checks import Examination, Finding, run_checks, verdict_of
 from lexipod.checks.examination import COARSE_STEPS
 from lexipod.checks.table import NEVER_BLOCKING
 from lexipod.cures.search import find_cure
@@ -62,8 +62,9 @@ def fit_design(
     explains: bool = True,
     is_current: Callable[[], bool] = lambda: True,
 ) -> Fitted:
-    """Sizes a mechanism anew around the measures in ``keep``; halves of points are named whole. It ``widens`` the smallest margin as far
-    as small changes of what is not kept allow; where it cannot be, it ``explains`` which wish is to blame.
+    """Sizes a mechanism anew around the measures in ``keep``; halves of points are named whole. One that is free to move stays as it is. It
+    ``widens`` the smallest margin as far as small changes of what is not kept allow; where it cannot be, it ``explains`` which wish is to
+    blame.
 
     Raises ``ChoiceError`` for an unknown mechanism or measure. What cannot be fitted leaves the design as it was.
     """
@@ -72,6 +73,8 @@ def fit_design(
         raise ChoiceError("mechanism", mechanism_id, [m.id for m in design.mechanisms])
     recipe = find_recipe(mechanism.recipe)
     pinned = {name: mechanism.parameters[recipe.find_parameter(name).name] for name in keep}
+    if verdict_of(f for f in _judge(design, catalog) if f.mechanism == mechanism_id) == "free":
+        return Fitted(design, {})  # nobody asked for other measures
     shape = {name: mechanism.parameters[name] for name in recipe.shaping}
     made, blocks, refusal = _fit(design, catalog, mechanism_id, recipe, {**shape, **pinned}, frozenset(pinned))
     if made is not None and not blocks:

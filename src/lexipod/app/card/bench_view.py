@@ -6,9 +6,10 @@ import functools
 
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QPushButton, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
 
 from lexipod.app.card.card_view import CardView
+from lexipod.app.card.flow import FlowLayout
 from lexipod.app.card.fold_view import LOOKS, FoldView
 from lexipod.app.card.painter import paint_drawing
 from lexipod.app.look import DAY, Theme
@@ -73,9 +74,10 @@ class BenchView(QWidget):
             self.stack.addWidget(child)
         self.bar = QWidget()
         self.bar.setObjectName("ground")
-        self._row = QHBoxLayout(self.bar)
-        self._row.setContentsMargins(2, 0, 2, 0)
-        self._row.setSpacing(6)
+        self._row = FlowLayout(self.bar)
+        policy = QSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Minimum)
+        policy.setHeightForWidth(True)
+        self.bar.setSizePolicy(policy)
         self.look_buttons: dict[str, QPushButton] = {}
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -135,7 +137,6 @@ class BenchView(QWidget):
             text = state.name if len(folding.states) <= 3 or k == 0 else str(k)
             self._add(f"flat:{state.name}", text, functools.partial(self._lay, state.at), f"Lying flat, seen from the front: {state.name}")
         self._add("sheets", "its sheets", lambda: self.view.look_at("sheets"), "What is cut and scored")
-        self._row.addStretch(1)
         if self.look == "standing":
             for name, (turn, tilt) in LOOKS.items():
                 button = QPushButton(name)

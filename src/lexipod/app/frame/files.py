@@ -30,9 +30,6 @@ class Files(QObject):
     def __init__(self, window: MainWindow, session: Session, settings: QSettings) -> None:
         super().__init__(window)
         self.window, self.session, self.settings = window, session, settings
-        self.exporting = Job(
-            self, session, done=lambda target: self.window.say(f"Written: {target}"), failed=lambda fault: self.window.strip.say(fault)
-        )
 
     def new_design(self) -> None:
         """An empty card, after asking about unsaved work."""
@@ -129,15 +126,17 @@ class Files(QObject):
             self.export_to(Path(path) if Path(path).suffix else Path(path).with_suffix(ending))
 
     def export_to(self, target: Path) -> None:
-        """Writes one export in the background and says so; another one waits for none, it takes its place."""
+        """Writes one export in the background and says so; several may be on their way at once."""
         folder = str(self.session.path.parent) if self.session.path else ""
         templates = self.window.templates
-        self.exporting.start("export", self.session.design, folder, str(target), templates.paper, templates.layout_name)
-        self.window.strip.say(f"Writing {target.name} …", ("stop", self._stop_export))
+        job = Job(self, self.session, done=lambda written: self.window.say(f"Written: {written}"), failed=self.window.strip.say)
 
-    def _stop_export(self) -> None:
-        self.exporting.stop()
-        self.window.say("The export was stopped; nothing was written.")
+        def stop() -> None:
+            job.stop()
+            self.window.say("The export was stopped; nothing was written.")
+
+        job.start("export", self.session.design, folder, str(target), templates.paper, templates.layout_name)
+        self.window.strip.say(f"Writing {target.name} …", ("stop", stop))
 
     def export_pdf(self) -> None:
         """Templates as PDF."""

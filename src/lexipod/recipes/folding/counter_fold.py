@@ -162,4 +162,5 @@ RECIPE = Recipe(
     smallest_mm=(50.0, 50.0),
     verbs=("open", "cover"),
     makes="card",
+    folds=True,
 )

@@ -282,4 +282,5 @@ RECIPE = Recipe(
     smallest_mm=(70.0, 50.0),
     verbs=("turn", "cover"),
     shaping=("panels", "drive"),
+    folds=True,
 )

@@ -145,4 +145,5 @@ RECIPE = Recipe(
     smallest_mm=(45.0, 45.0),
     verbs=("rise",),
     makes="inside",
+    folds=True,
 )

@@ -281,4 +281,5 @@ RECIPE = Recipe(
     smallest_mm=(60.0, 60.0),
     verbs=("open", "spin", "rise"),
     makes="card",
+    folds=True,
 )

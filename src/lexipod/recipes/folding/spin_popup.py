@@ -271,4 +271,5 @@ RECIPE = Recipe(
     smallest_mm=(70.0, 70.0),
     verbs=("swing", "rise"),
     makes="inside",
+    folds=True,
 )

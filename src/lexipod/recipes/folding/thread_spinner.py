@@ -155,4 +155,5 @@ RECIPE = Recipe(
     smallest_mm=(45.0, 45.0),
     verbs=("spin",),
     makes="inside",
+    folds=True,
 )

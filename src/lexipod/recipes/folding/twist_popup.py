@@ -265,4 +265,5 @@ RECIPE = Recipe(
     verbs=("rise", "turn"),
     shaping=("platform",),
     makes="inside",
+    folds=True,
 )

@@ -182,4 +182,5 @@ RECIPE = Recipe(
     smallest_mm=(70.0, 50.0),
     verbs=("slide", "cover"),
     makes="card",
+    folds=True,
 )

@@ -256,4 +256,5 @@ RECIPE = Recipe(
     smallest_mm=(60.0, 90.0),
     verbs=("turn", "slide"),
     shaping=("leaves",),
+    folds=True,
 )

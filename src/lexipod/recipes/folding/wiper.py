@@ -273,4 +273,5 @@ RECIPE = Recipe(
     verbs=("swing", "rise"),
     shaping=("placement", "envelope_state"),
     makes="card",
+    folds=True,
 )

@@ -51,8 +51,9 @@ class Parameter:
     def unit(self) -> str:
         return {"length": "mm", "point": "mm", "angle": "deg"}.get(self.kind, "")
 
-    def accept(self, value: Value, *, path: str) -> Value:
-        """The value in this parameter's own type; ``ParameterError`` says what is allowed."""
+    def accept(self, value: Value, *, path: str, bounded: bool = True) -> Value:
+        """The value in this parameter's own type; ``ParameterError`` says what is allowed. Unless it is ``bounded``, a measure may lie
+        outside its limits, as one that was cut beside its mark does."""
         if self.kind == "choice":
             if value not in self.choices:
                 raise ParameterError(path, f"{quoted(value)} is not one of {', '.join(self.choices)}")
@@ -64,14 +65,14 @@ class Parameter:
         if self.kind == "point":
             if not isinstance(value, tuple) or len(value) != 2:
                 raise ParameterError(path, f"{quoted(value)} is not a place; it has two measures, from the left and from the bottom")
-            x, y = (self._number(v, path=f"{path}.{axis}") for v, axis in zip(value, "xy", strict=True))
+            x, y = (self._number(v, path=f"{path}.{axis}", bounded=bounded) for v, axis in zip(value, "xy", strict=True))
             return (x, y)
-        return self._number(value, path=path)
+        return self._number(value, path=path, bounded=bounded)
 
-    def _number(self, value: Value, *, path: str) -> float:
+    def _number(self, value: Value, *, path: str, bounded: bool) -> float:
         if isinstance(value, bool) or not isinstance(value, int | float) or not -MOST <= value <= MOST:
             raise ParameterError(path, f"{quoted(value)} is not a number")
-        if not self.minimum <= value <= self.maximum:
+        if bounded and not self.minimum <= value <= self.maximum:
             raise ParameterError(path, f"{self._show(value)} is out of range; allowed is {self._show(self.minimum)} to {self._show(self.maximum)}")
         if self.kind == "count":
             if value != int(value):
@@ -141,7 +142,7 @@ class Recipe:
     nothing would fit. ``sheets(site, values)`` says what it asks of the shared panel and frame. ``build(site, id, values)``
     gives the pieces; it never raises for values within their limits. ``verbs`` are what it makes happen. ``shaping`` names the
     choices that are kept when its measures are sized anew. It ``makes`` the card itself, or stands on its face, or inside across the
-    fold.
+    fold; and it stays flat, or ``folds``.
     """
 
     id: str
@@ -156,6 +157,7 @@ class Recipe:
     verbs: tuple[Verb, ...] = ()
     shaping: tuple[str, ...] = ()
     makes: Literal["face", "inside", "card"] = "face"
+    folds: bool = False
 
     def find_parameter(self, name: str) -> Parameter:
         """The parameter of that name; ``ChoiceError`` lists what there is."""
