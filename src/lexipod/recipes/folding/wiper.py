@@ -165,7 +165,8 @@ def _leaf(folds: Folds, values: Values, strut: Panel) -> tuple[Panel, Panel]:
     corner = folds.panel("corner", "corner of the leaf", shapely.intersection(triangle, whole), "leaf", faces=("picture", "paper"))
     leaf = folds.panel("leaf", "leaf", shapely.difference(whole, triangle), "leaf", faces=("picture", "paper"), flex=True)
     folds.glue(corner, strut, place)
-    folds.crease("leaf-crease", leaf, corner, line, "mountain", runs="free")
+    # Turned back onto the strut's front the corner lies picture to picture with the leaf; on its own score it is bent the other way.
+    folds.crease("leaf-crease", leaf, corner, line, "mountain" if values["placement"] == "own" else "valley", runs="free")
     across = (-line[1][1], line[1][0], 0.0)
     folds.joints.append(FoldJoint(f"{folds.mechanism}.leaf-level", "level", leaf.id, folds.panels[0].id, along=across, closes=True))
     return corner, leaf
