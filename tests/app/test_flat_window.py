@@ -66,6 +66,7 @@ class SeveralTest(WindowTest):
     )
 
     def test_the_worst_combination_is_found_shown_and_cured(self):
+        self.until(self.is_judged)
         finding = next(f for f in self.window.desk.judgement.findings if f.rule == "crossing")
         self.assertEqual(set(finding.parts), {"m1.hand", "m2.hand"})
         self.window.view.show_finding(finding)

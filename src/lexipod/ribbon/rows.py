@@ -54,6 +54,12 @@ class RibbonRow:
         """The worst value: the least, or the greatest where at most ``needed`` is allowed."""
         return float(self.values.max() if self.kind in ("play", "push") else self.values.min())
 
+    @property
+    def greatest(self) -> float:
+        """The greatest value that was measured; where two parts are too far apart to be compared there is none (``inf``)."""
+        measured = self.values[np.isfinite(self.values)]
+        return float(np.abs(measured).max()) if measured.size else np.inf
+
 
 @dataclass(frozen=True, slots=True)
 class RibbonEvent:

@@ -236,23 +236,25 @@ class RibbonView(QWidget):
 
     def _told(self, row: RibbonRow) -> tuple[str, str]:
         """What the row says under its name, and in which colour."""
+        if not np.isfinite(row.greatest):
+            return "far apart", "pencil"
+        length = self.session.style.length
         if row.kind == "share":
             return (f"{100 * row.values[0]:.0f} % at rest, {100 * row.values[-1]:.0f} % at the end", "pencil")
         if row.kind == "reading":
-            return f"up to {self.session.style.length(float(row.values[np.argmax(np.abs(row.values))]))}", "pencil"
+            return f"up to {length(float(row.values[np.argmax(np.abs(row.values))]))}", "pencil"
         if row.kind == "circle":
-            length = self.session.style.length
             return f"{length(row.values[0])} at rest, {length(row.values[-1])} at the end", "pencil"
         if row.kind == "play":
-            return f"{self.session.style.length(row.least)} at most", "caution" if row.trouble.any() else "accent"
+            return f"{length(row.least)} at most", "caution" if row.trouble.any() else "accent"
         if row.kind == "push":
             return f"{row.least:.0f}° askew at most", "caution" if row.trouble.any() else "accent"
         if row.kind == "joint":
-            play = self.session.style.length(float(row.values.max()))
-            return (f"{play} of play", "pencil") if not row.trouble.any() else ("overlaps on the way", "alarm")
+            if row.trouble.any():
+                return "overlaps on the way", "alarm"
+            return f"{length(row.greatest)} of play", "pencil"
         if row.kind == "stop":
             return ("a stop, as meant", "accent") if not row.trouble.any() else ("overlaps on the way", "alarm")
-        length = self.session.style.length
         words = {"gap": "clear", "cover": "past its edge", "guide": "long"}
         if row.trouble.any():
             return f"{length(row.least)} of {length(row.needed)}", "alarm" if row.least < row.needed / 2 else "caution"
