@@ -1,0 +1,264 @@
+"""Plants small faults in the program, one at a time, and tells which of them the tests notice.
+
+``plant_faults.py [SEED] [EACH] [PACKAGE …]`` takes about EACH faults of every package (8 unless told), made in functions that are drawn by
+lot, runs the tests that concern the package in a copy of the project and prints every fault that nobody noticed and a table.
+``KNOWN`` says of those that were looked at why they change nothing that could be noticed. It takes most of an hour on two processors.
+"""
+
+from __future__ import annotations
+
+import ast
+import json
+import os
+import random
+import shutil
+import subprocess
+import sys
+import tempfile
+from collections import Counter
+from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from pathlib import Path
+from queue import Queue
+
+ROOT = Path(__file__).resolve().parents[1]
+PROGRAM = ROOT / "src" / "lexipod"
+SECONDS = 240
+"""After this a run counts as stuck, which is noticed too."""
+
+CONCERNED = {
+    "mechanics": "mechanics.test_formulas motion.test_closed_forms motion.test_outside motion.test_folds checks.test_forces checks.test_post",
+    "geometry": "geometry.test_geometry geometry.test_space checks.test_cover drawing.test_card_drawing fabricate.test_outputs motion.test_nearness motion.test_folds",
+    "units": "units.test_lengths cli.test_commands recipes.test_change fabricate.test_outputs test_running",
+    "catalog": "catalog.test_catalog cli.test_commands cli.test_hostile test_fitting recipes.test_common_ground test_closures",
+    "design": "design.test_files cli.test_commands cli.test_hostile recipes.test_change test_last_mile app.test_state",
+    "motion": "motion.test_closed_forms motion.test_march motion.test_system motion.test_clearance motion.test_nearness motion.test_folds"
+    " motion.test_outside test_last_mile checks.test_against_brute_force",
+    "assembly": "assembly.test_assembly assembly.test_parts_and_cues motion.test_system checks.test_heights recipes.test_sheets"
+    " fabricate.test_outputs checks.test_findings",
+    "building": "recipes.test_common_ground recipes.test_items recipes.test_sheets checks.test_zones recipes.test_every_choice test_closures"
+    " cli.test_commands test_last_mile",
+    "editing": "recipes.test_change recipes.test_items recipes.test_every_choice cli.test_commands cli.test_hostile test_converting app.test_drag",
+    "recipes": "recipes.test_strip_slider recipes.test_common_ground recipes.test_sheets recipes.test_every_choice recipes.test_fold_forms"
+    " recipes.test_all_folds test_last_mile recipes.test_all_flat",
+    "checks": "checks.test_findings checks.test_forces checks.test_cover checks.test_heights checks.test_post checks.test_zones"
+    " checks.test_catching checks.test_catch_moments test_last_mile checks.test_flat_faults checks.test_fold_faults",
+    "ribbon": "checks.test_ribbon app.test_fold_window",
+    "cures": "checks.test_cure_search recipes.test_every_choice test_last_mile checks.test_cures",
+    "closing": "test_closures checks.test_post recipes.test_sheets fabricate.test_outputs",
+    "builds": "test_builds test_fit_designs",
+    "fitting": "test_fitting test_converting test_last_mile test_fit_designs",
+    "fabricate": "fabricate.test_outputs test_last_mile test_closures recipes.test_sheets cli.test_commands",
+    "drawing": "drawing.test_art drawing.test_card_drawing drawing.test_edge_and_order drawing.test_folds test_last_mile fabricate.test_outputs",
+    "aside": "app.test_jobs app.test_work_and_seams app.test_window",
+    "cli": "cli.test_commands cli.test_fold_commands cli.test_hostile test_running test_fit_designs",
+    "app": "app.test_state app.test_drag app.test_jobs app.test_work_and_seams app.test_flat_window app.test_fold_window app.test_fit_window"
+    " app.test_window",
+}
+"""Which tests concern a package, those that are soonest done first."""
+
+SHARES = {"recipes": 3, "checks": 2, "motion": 1.5, "app": 1.5}
+"""How much more than the others the large packages get."""
+SWAPPED_WORDS = (
+    ("left", "right"), ("up", "down"), ("width", "height"), ("front", "back"), ("mountain", "valley"), ("rest", "end"), ("warn", "note"),
+    ("block", "warn"), ("over", "under"), ("least", "most"), ("low", "high"), ("cut", "score"), ("top", "bottom"), ("inside", "outside"),
+)  # fmt: skip
+SWAPPED_NAMES = (
+    ("min", "max"),
+    ("minimum", "maximum"),
+    ("any", "all"),
+    ("sin", "cos"),
+    ("floor", "ceil"),
+    ("argmin", "argmax"),
+    ("intersection", "union"),
+)
+COMPARED = {
+    ast.Lt: ">=",
+    ast.LtE: ">",
+    ast.Gt: "<=",
+    ast.GtE: "<",
+    ast.Eq: "!=",
+    ast.NotEq: "==",
+    ast.In: "not in",
+    ast.NotIn: "in",
+    ast.Is: "is not",
+    ast.IsNot: "is",
+}
+RECKONED = {ast.Add: "-", ast.Sub: "+", ast.Mult: "/", ast.Div: "*"}
+
+
+@dataclass(frozen=True, slots=True)
+class Fault:
+    """One stretch of a file and what is put in its place."""
+
+    package: str
+    file: str
+    line: int
+    start: int
+    end: int
+    old: str
+    new: str
+    within: str
+
+    @property
+    def words(self) -> str:
+        """Where and what, in one line."""
+        return f"{self.file}:{self.line} {self.within}: {' '.join(self.old.split())[:70]} -> {' '.join(self.new.split())[:70]}"
+
+
+class _Source:
+    """A file with the places of its syntax tree as offsets."""
+
+    def __init__(self, path: Path) -> None:
+        self.text = path.read_text(encoding="utf-8")
+        self.starts = [0]
+        for line in self.text.splitlines(keepends=True):
+            self.starts.append(self.starts[-1] + len(line))
+
+    def at(self, node: ast.expr | ast.stmt) -> tuple[int, int]:
+        """Beginning and end of a node; the files are ASCII but for words, whose columns count bytes."""
+        return self._offset(node.lineno, node.col_offset), self._offset(node.end_lineno or 0, node.end_col_offset or 0)
+
+    def _offset(self, line: int, column: int) -> int:
+        start, end = self.starts[line - 1], self.starts[line]
+        return start + len(self.text[start:end].encode()[:column].decode())
+
+    def words(self, node: ast.expr | ast.stmt) -> str:
+        start, end = self.at(node)
+        return self.text[start:end]
+
+
+def _changes(node: ast.AST, source: _Source) -> Iterator[tuple[ast.expr | ast.stmt, str]]:
+    """What could be put in the place of a node."""
+    words = source.words
+    if isinstance(node, ast.Compare) and len(node.ops) == 1 and type(node.ops[0]) in COMPARED:
+        yield node, f"({words(node.left)} {COMPARED[type(node.ops[0])]} {words(node.comparators[0])})"
+    elif isinstance(node, ast.BinOp) and type(node.op) in RECKONED and not _is_text(node):
+        yield node, f"({words(node.left)} {RECKONED[type(node.op)]} {words(node.right)})"
+    elif isinstance(node, ast.BoolOp):
+        yield node, "(" + (" or " if isinstance(node.op, ast.And) else " and ").join(f"({words(v)})" for v in node.values) + ")"
+    elif isinstance(node, ast.UnaryOp) and isinstance(node.op, ast.Not | ast.USub):
+        yield node, f"({words(node.operand)})"
+    elif isinstance(node, ast.IfExp):
+        yield node, f"({words(node.orelse)} if {words(node.test)} else {words(node.body)})"
+    elif isinstance(node, ast.Constant) and isinstance(node.value, bool):
+        yield node, str(not node.value)
+    elif isinstance(node, ast.Constant) and isinstance(node.value, float) and node.value:
+        yield node, repr(node.value * 1.5)
+    elif isinstance(node, ast.Constant) and isinstance(node.value, str):
+        yield from ((node, repr(pair[1 - pair.index(node.value)])) for pair in SWAPPED_WORDS if node.value in pair)
+    elif isinstance(node, ast.Attribute | ast.Name) and isinstance(node.ctx, ast.Load):
+        name = node.attr if isinstance(node, ast.Attribute) else node.id
+        for pair in SWAPPED_NAMES:
+            if name in pair:
+                yield node, words(node).removesuffix(name) + pair[1 - pair.index(name)]
+    elif isinstance(node, ast.Expr) and isinstance(node.value, ast.Call):
+        yield node, "pass"
+
+
+def _is_text(node: ast.BinOp) -> bool:
+    return any(
+        isinstance(side, ast.JoinedStr) or (isinstance(side, ast.Constant) and isinstance(side.value, str)) for side in (node.left, node.right)
+    )
+
+
+def _nodes(function: ast.AST) -> Iterator[ast.AST]:
+    """What is in a function, without its words: docstring, notes of types, messages."""
+    for child in ast.iter_child_nodes(function):
+        if isinstance(child, ast.Raise | ast.JoinedStr | ast.Assert | ast.arguments | ast.FunctionDef):
+            continue
+        if isinstance(child, ast.AnnAssign):
+            if child.value is not None:
+                yield from _nodes(child)
+            continue
+        yield child
+        yield from _nodes(child)
+
+
+def faults_of(package: str, each: int, dice: random.Random) -> list[Fault]:
+    """Faults in as many functions of a package, no two in one."""
+    functions = []
+    for path in sorted((PROGRAM / package).rglob("*.py")):
+        source = _Source(path)
+        tree = ast.parse(source.text)
+        functions += [(path, source, f) for f in ast.walk(tree) if isinstance(f, ast.FunctionDef)]
+    dice.shuffle(functions)
+    found = []
+    for path, source, function in functions:
+        changes = [change for part in function.body for node in (part, *_nodes(part)) for change in _changes(node, source)]
+        if package == "app":  # where exactly something is painted is for the eye
+            changes = [c for c in changes if not (isinstance(c[0], ast.Constant) and isinstance(c[0].value, float))]
+        if not changes or function.name in ("__repr__", "sizeHint"):
+            continue
+        node, new = dice.choice(changes)
+        start, end = source.at(node)
+        name = str(path.relative_to(ROOT))
+        found.append(Fault(package, name, node.lineno, start, end, source.text[start:end], new, function.name))
+        if len(found) == each:
+            break
+    return found
+
+
+KNOWN: dict[str, str] = {}
+"""Faults that nobody can notice, or that need not be: how they are printed, and why."""
+
+
+def _notices(fault: Fault, folder: Path) -> bool:
+    """Whether the tests that concern it fail in the copy of the project."""
+    path = folder / fault.file
+    sound = path.read_text(encoding="utf-8")
+    path.write_text(sound[: fault.start] + fault.new + sound[fault.end :], encoding="utf-8")
+    environment = {"QT_QPA_PLATFORM": "offscreen", "OMP_NUM_THREADS": "1", "OPENBLAS_NUM_THREADS": "1", "PYTHONDONTWRITEBYTECODE": "1"}
+    environment["PYTHONPATH"] = os.pathsep.join((str(folder / "src"), str(folder)))
+    tests = [f"tests.{name}" for name in CONCERNED[fault.package].split()]
+    tests = [name for name in tests if (folder / (name.replace(".", "/") + ".py")).exists()]
+    command = [sys.executable, "-m", "unittest", "-f", *tests]
+    try:
+        told = subprocess.run(command, cwd=folder, capture_output=True, env={**os.environ, **environment}, timeout=SECONDS, check=False)
+        return told.returncode != 0
+    except subprocess.TimeoutExpired:
+        return True
+    finally:
+        path.write_text(sound, encoding="utf-8")
+
+
+def main(arguments: list[str]) -> int:
+    """Plants, tells, and prints the table."""
+    numbers = [int(a) for a in arguments if a.isdigit()]
+    seed, each = (*numbers, *(1, 8)[len(numbers) :])[:2]
+    packages = [a for a in arguments if not a.isdigit()] or list(CONCERNED)
+    dice = random.Random(seed)
+    faults = [fault for package in packages for fault in faults_of(package, round(each * SHARES.get(package, 1)), dice)]
+    planted, noticed, explained = Counter(f.package for f in faults), Counter(), Counter()
+    workers = max(2, os.cpu_count() or 2)
+    with tempfile.TemporaryDirectory() as holder, ThreadPoolExecutor(workers) as pool:
+        folders: Queue[Path] = Queue()
+        for k in range(workers):
+            folder = Path(holder) / str(k)
+            shutil.copytree(ROOT, folder, ignore=shutil.ignore_patterns(".git", ".venv", "__pycache__", "docs"))
+            shutil.copytree(ROOT / "docs", folder / "docs")
+            folders.put(folder)
+
+        def try_one(fault: Fault) -> bool:
+            folder = folders.get()
+            try:
+                return _notices(fault, folder)
+            finally:
+                folders.put(folder)
+
+        for fault, seen in zip(faults, pool.map(try_one, faults), strict=True):
+            noticed[fault.package] += seen
+            explained[fault.package] += not seen and fault.words in KNOWN
+            if not seen:
+                print(f"not noticed: {fault.words}" + (f"   ({KNOWN[fault.words]})" if fault.words in KNOWN else ""), flush=True)
+    print(f"\nseed {seed}\n{'package':12}{'planted':>9}{'noticed':>9}{'explained':>11}{'share':>8}")
+    for package in packages:
+        rest = planted[package] - explained[package]
+        print(f"{package:12}{planted[package]:9}{noticed[package]:9}{explained[package]:11}{noticed[package] / max(rest, 1):8.0%}")
+    print(json.dumps({"seed": seed, "planted": planted.total(), "noticed": noticed.total(), "explained": explained.total()}))
+    return 0
+
+
+if __name__ == "__main__":
+    raise SystemExit(main(sys.argv[1:]))
