@@ -59,6 +59,8 @@ KINDS = ("slotted-pivot", "slotted-arm", "swinging-pull")
 MOST_PRESSURE_DEG = 50.0
 LAND_MM = 4.0
 PILL_GAP_MM = 0.25
+GROOVE_MM = 0.05
+"""By how much the arm's slot is cut wider, on each side, than the holes that are punched at its ends."""
 POST_MM = 2.0
 EAR_MM = 3.0
 FAN_STEPS = 12
@@ -405,9 +407,10 @@ def _build_straight(site: Site, mechanism: str, values: Values) -> Piece:
     ends = [(x + d * cos, y + d * sin) for d in starts]
     own = pin if on_pivot else (x, y)
     region = _arm_region(values, span, (now if on_pivot else farthest + slip + hole) + 1.0)
-    back = hole - radius
+    groove = hole + GROOVE_MM
+    back = groove - radius
     cut = [(x + d * cos, y + d * sin) for d in (starts[0] + back, starts[1] - back)]
-    arm, picture = _add_arm(stack, values, span, shapely.difference(region, shapely.union(_long_slot(cut[0], cut[1], hole), disc(own, hole))))
+    arm, picture = _add_arm(stack, values, span, shapely.difference(region, shapely.union(_long_slot(cut[0], cut[1], groove), disc(own, hole))))
     pivot, crank = _pivot(stack, values, site.heights.floor), _crank(stack, values, pull, pin)
     rides, turns_on = (pivot, crank) if on_pivot else (crank, pivot)
     stack.pin("hinge", arm, turns_on, own, clearance_mm=pin_play(values))

@@ -1,0 +1,112 @@
+"""Where a rule begins to speak and where it begins to block: found by halving, and compared with what the rule says of itself.
+
+What makes a fault block is common practice without a source: a reserve that is used up is told, a requirement that is half missed, or an
+edge that shows, or a way that ends too early, cannot be built.
+"""
+
+import unittest
+
+from lexipod.building import build_assembly
+from lexipod.checks import Examination, run_checks
+from lexipod.design import Card
+from lexipod.errors import LexipodError
+from lexipod.recipes import RECIPES
+from tests.zoo import CATALOG, card_with
+
+HALF, NOTHING, NEVER = 0.5, 0.0, None
+"""At which share of what is required a rule begins to block; some never do."""
+CASES = (
+    ("travel", "strip-slider", "travel", 1.1, NOTHING),
+    ("travel", "pocket-pull", "neck_length", 1.3, NOTHING),
+    ("clearance", "strip-slider", "strip_height", 1.05, HALF),
+    ("clearance", "spinner", "bearing", 1.3, HALF),
+    ("clearance", "track-rider", "pillar", 1.15, HALF),
+    ("clearance", "pivot-arm", "pill", 1.15, HALF),
+    ("held", "strip-slider", "slot_height", 1.8, HALF),
+    ("held", "track-rider", "disc", 0.5, HALF),
+    ("land", "pocket-pull", "slot_length", 1.25, HALF),
+    ("land", "window-wheel", "rim", 1.8, HALF),
+    ("land", "iris", "slot_width", 2.2, HALF),
+    ("slot-hidden", "window-wheel", "window_height", 1.8, NOTHING),
+    ("slot-hidden", "pocket-pull", "slot_length", 1.1, NOTHING),
+    ("reveal-rest", "pocket-lift", "picture_width", 0.5, NOTHING),
+    ("reveal-end", "strip-slider", "picture_width", 1.1, NOTHING),
+    ("reveal-end", "dial-riders", "from_angle", 1.25, NOTHING),
+    ("envelope", "pocket-pull", "piece_height", 1.8, NOTHING),
+    ("envelope", "window-wheel", "wheel_radius", 1.25, NOTHING),
+    ("reach", "window-wheel", "reach", 0.3, HALF),
+    ("reach", "dial-riders", "reach", 0.3, HALF),
+    ("buckling", "louvre", "pitch", 0.5, HALF),
+    ("buckling", "pocket-lift", "rise", 1.8, HALF),
+    ("spacer-shows", "strip-slider", "slot_from", 1.5, NOTHING),
+    ("wobble", "spinner", "hole", 1.9, NEVER),
+    ("wobble", "strip-slider", "rail_gap", 1.1, NEVER),
+    ("jam", "strip-slider", "strip_length", 0.5, 1 / 1.5),
+)
+
+
+def worst(design, rule):
+    """The finding that lacks most; None if there is none."""
+    examination = Examination(build_assembly(design, CATALOG), CATALOG, design.ways, steps=25)
+    return max((f for f in run_checks(examination, rules=[rule]) if f.rule == rule), key=lambda f: f.missing, default=None)
+
+
+class BoundaryTest(unittest.TestCase):
+    def halved(self, answer_of, is_beyond):
+        """The last value before and the first one beyond a boundary, as (share of the way, answer)."""
+        low, high, answer = 0.0, 1.0, None
+        for _ in range(12):
+            middle = (low + high) / 2
+            found = answer_of(middle)
+            if is_beyond(found):
+                high, answer = middle, found
+            else:
+                low = middle
+        return low, high, answer if answer is not None else answer_of(high)
+
+    def test_every_rule_speaks_when_something_is_missing_and_blocks_where_it_says(self):
+        for rule, recipe, name, factor, blocks in CASES:
+            sound = card_with(recipe, Card(size="na.a7"))
+            start = sound.mechanisms[0].parameters[name]
+
+            def answer_of(share, sound=sound, name=name, start=start, factor=factor, rule=rule):
+                return worst(sound.with_parameters("m1", {name: start * (1 + share * (factor - 1))}), rule)
+
+            with self.subTest(rule, recipe=recipe, parameter=name):
+                self.assertIsNone(answer_of(0.0))
+                _, begins, first = self.halved(answer_of, lambda f: f is not None)
+                slope = abs(start * (factor - 1)) * 2.0**-12
+                near = 0.02 * max(1.0, abs(first.required)) + 8 * slope
+                self.assertLess(abs(first.missing), near, first)
+                self.assertEqual(first.severity, "warn" if first.required or blocks is NEVER else "block")
+                last = answer_of(1.0)
+                if blocks is NEVER:
+                    self.assertEqual(last.severity, "warn")
+                    continue
+                self.assertEqual(last.severity, "block", last)
+                _, until, turned = self.halved(answer_of, lambda f: f is not None and f.severity == "block")
+                self.assertLess(abs(turned.measured - blocks * turned.required), near, turned)
+                self.assertGreaterEqual(until, begins)
+
+
+class SoundTest(unittest.TestCase):
+    def test_what_the_program_sizes_itself_has_nothing_to_be_told_of(self):
+        """A tight envelope apart: thick mechanisms fill the usual one."""
+        looked_at = 0
+        for recipe in RECIPES:
+            for card in (Card(), Card(size="na.a7"), Card(size="iso.a6")):
+                for units in ("mm", "in"):
+                    try:
+                        design = card_with(recipe, card, units=units)
+                    except LexipodError:
+                        continue
+                    examination = Examination(build_assembly(design, CATALOG), CATALOG, design.ways, steps=25)
+                    told = [(f.rule, f.title) for f in run_checks(examination, without=["envelope"]) if f.severity != "note"]
+                    looked_at += 1
+                    with self.subTest(recipe, card=card.size, units=units):
+                        self.assertEqual(told, [])
+        self.assertGreater(looked_at, 100)
+
+
+if __name__ == "__main__":
+    unittest.main()
