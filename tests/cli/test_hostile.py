@@ -90,7 +90,14 @@ class FileTest(unittest.TestCase):
 
     def test_settings_are_echoed_shortly(self):
         before = self.file.read_bytes()
-        for setting in ("travel=" + "9" * 5000, "x" * 5000 + "=1", "direction=" + "y" * 5000, "card=" + "z" * 5000, "item.d1=" + "w" * 5000, "units=" + "q" * 900):
+        for setting in (
+            "travel=" + "9" * 5000,
+            "x" * 5000 + "=1",
+            "direction=" + "y" * 5000,
+            "card=" + "z" * 5000,
+            "item.d1=" + "w" * 5000,
+            "units=" + "q" * 900,
+        ):
             with self.subTest(setting[:12]):
                 status, out, err = call("set", self.file, setting)
                 self.assertEqual((status, out), (2, ""))

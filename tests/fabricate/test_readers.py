@@ -40,7 +40,7 @@ def seen_in(image, mm_per_pixel):
     pixels = np.asarray(image.convert("RGB")).astype(int)
     middles = {}
     for name, colour in PURE.items():
-        rows, columns = np.nonzero((np.abs(pixels - colour).max(axis=2) < 60))
+        rows, columns = np.nonzero(np.abs(pixels - colour).max(axis=2) < 60)
         if rows.size:
             middles[name] = np.array([columns.mean() + 0.5, len(pixels) - rows.mean() - 0.5]) * mm_per_pixel
     return middles

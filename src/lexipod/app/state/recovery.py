@@ -105,7 +105,7 @@ def _is_running(process: int) -> bool:
         return True
     try:
         os.kill(process, 0)
-    except ProcessLookupError:
+    except (ProcessLookupError, OverflowError):
         return False
     except PermissionError:
         return True
