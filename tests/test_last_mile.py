@@ -75,6 +75,15 @@ class WishTest(unittest.TestCase):
                     self.assertTrue(found)
                     self.assertGreater(max(f.required for f in found), 0.05)
 
+    def test_a_strip_that_laps_less_than_knives_err_is_not_held(self):
+        for cutting, lap in (("hand", 1.4), ("plotter", 1.15), ("hand", 0.6)):
+            sound = change_design(card_with("strip-slider"), CATALOG, {"cutting": cutting})
+            slot = sound.mechanisms[0].parameters["slot_height"]
+            low = sound.with_parameters("m1", {"overlap": 0.5, "strip_height": slot + 2 * lap, "rail_gap": slot + 2 * lap + 1.0})
+            found = run_checks(Examination(build_assembly(low, CATALOG), CATALOG, low.ways, steps=25), rules=["held"])
+            self.assertEqual([round(f.measured, 3) for f in found], [lap])
+            self.assertAlmostEqual(found[0].required, 1.0 + needed_gap_mm(cutting))
+
     def test_what_is_needed_follows_from_how_it_is_cut(self):
         needed = [needed_gap_mm(c) for c in ("hand", "trimmer", "die", "plotter")]
         self.assertEqual(needed, sorted(needed, reverse=True))

@@ -45,6 +45,24 @@ class ChoiceTest(unittest.TestCase):
                         tried += 1
         self.assertGreater(tried, 150)
 
+    def test_one_layer_or_ply_more_and_other_foam_are_sized_around(self):
+        tried = 0
+        for recipe in RECIPES.values():
+            usual = card_with(recipe.id, Card(size="na.a7")).mechanisms[0].parameters
+            for parameter in recipe.parameters:
+                if parameter.kind == "count" and parameter.name != "blades":  # more blades of an iris catch on each other, and that is told
+                    wish = usual[parameter.name] + 1
+                elif parameter.name.endswith("foam") and parameter.choices:
+                    wish = next(c for c in reversed(parameter.choices) if c != usual[parameter.name])
+                else:
+                    continue
+                design = card_with(recipe.id, Card(size="na.a7"), **{parameter.name: wish})
+                examination = Examination(build_assembly(design, CATALOG), CATALOG, design.ways, steps=13)
+                with self.subTest(recipe.id, name=parameter.name, wish=wish):
+                    self.assertEqual([(f.rule, f.title) for f in run_checks(examination, without=["envelope"]) if f.severity == "block"], [])
+                tried += 1
+        self.assertGreater(tried, 35)
+
     def test_a_choice_can_be_changed_to_every_other_one_later(self):
         for recipe in RECIPES.values():
             design = card_with(recipe.id, Card(size="na.a7"))

@@ -15,7 +15,11 @@ import shapely
 from lexipod.assembly import Caught, Covered, Held, Land, Shown, Under
 from lexipod.checks.examination import Examination, apart_margin, cover_margin, extent, mean_width, middle_of
 from lexipod.checks.finding import Finding, Severity
+from lexipod.design import needed_gap_mm
 from lexipod.geometry.frames import Array
+
+LEAST_HELD_MM = 1.0
+"""What must be left of a strip behind its slot's edge when knife and hand have erred, whatever lap was wished for (a judgement)."""
 
 
 def covered_profile(examination: Examination, need: Covered) -> Array:
@@ -187,12 +191,13 @@ def check_held(examination: Examination) -> Iterator[Finding]:
         low, high = extent(opening, need.across)
         ends = examination.extents(need.part, need.across)
         overlap = float(min((low - ends[:, 0]).min(), (ends[:, 1] - high).min()))
-        if overlap >= need.overlap_mm - 1e-6:
+        wanted = max(need.overlap_mm, LEAST_HELD_MM + needed_gap_mm(examination.ways.cutting))
+        if overlap >= wanted - 1e-6:
             continue
         length = examination.style.length
         title = f"The {part.name} slips out of the slot" if overlap <= 0.5 else f"The {part.name} is barely held behind the slot"
-        message = f"It reaches {length(max(overlap, 0.0))} behind the slot's edges; {length(need.overlap_mm)} are wanted on both sides."
-        severity: Severity = "block" if overlap < need.overlap_mm / 2 else "warn"
+        message = f"It reaches {length(max(overlap, 0.0))} behind the slot's edges; {length(wanted)} are wanted on both sides."
+        severity: Severity = "block" if overlap < wanted / 2 else "warn"
         yield Finding(
             "held",
             severity,
@@ -201,7 +206,7 @@ def check_held(examination: Examination) -> Iterator[Finding]:
             title,
             message,
             round(overlap, 4),
-            need.overlap_mm,
+            wanted,
             where=middle_of(opening),
             need=need.id,
         )
