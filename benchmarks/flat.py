@@ -88,7 +88,7 @@ def row(recipe: str) -> tuple[float, ...]:
     poses = timed(lambda: solve_track(assembly, drive, drive.coordinates(STEPS), system=System(assembly, drive)), runs=9)[0]
     plain = once_ms(by_root_finder(system, track, with_jacobian=False))
     sloped = once_ms(by_root_finder(system, track, with_jacobian=True))
-    gaps = timed(lambda: measure_clearances(assembly, track, usual_mm=0.5), runs=5)[0]
+    gaps = timed(lambda: measure_clearances(assembly, track, needed_mm=lambda a, b: 0.5), runs=5)[0]
     loop = once_ms(plain_gaps(assembly, track))
     stops = timed(lambda: find_free_range(assembly, drive, system=system), runs=5)[0]
     check = timed(lambda: run_checks(Examination(assembly, CATALOG, design.ways)), runs=5)[0]
@@ -128,13 +128,13 @@ def scrubbing() -> list[tuple[str, float, float]]:
     window.resize(1280, 800)
     window.show()
     for name in demo_names():
-        window._start(load_demo(name), demo_name=name)
+        window.files.start_with(load_demo(name), demo_name=name)
         window.view.go_to("fit")
         end = time.monotonic() + 30
         while time.monotonic() < end and (window.desk.judgement is None or window.desk.is_stale or window.desk.judgement.stage == "coarse"):
             app.processEvents()
             time.sleep(0.01)
-        views = [window.card_view, window.ribbon, window.edges[1]]
+        views = [window.card_view, window.ribbon, window.parts.edges[1]]
         pictures = [QPixmap(v.size()) for v in views]
         drive, share = window.desk.drive, [0.0]
         assert drive is not None
@@ -147,7 +147,7 @@ def scrubbing() -> list[tuple[str, float, float]]:
 
         frame()
         out.append((name, *timed(frame, runs=150)))
-    session.undo_stack.setClean()
+    session.history.mark_saved()
     window.close()
     return out
 

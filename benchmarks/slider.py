@@ -36,7 +36,7 @@ def program(*arguments: str) -> Callable[[], object]:
 
 PAINTED = """
 import sys, time
-from lexipod.app import start
+from lexipod.app.frame import start
 from lexipod.app.frame.window import MainWindow
 from PySide6.QtCore import QSettings
 app = start.make_application()
@@ -73,7 +73,7 @@ def core_rows() -> list[tuple[str, float, float]]:
     rows = [
         ("build the assembly", lambda: _build(design, catalog)),
         ("poses at 181 positions, cold", lambda: solve_track(assembly, drive, drive.coordinates(181), system=System(assembly, drive))),
-        ("clearances of all pairs over 181 positions", lambda: measure_clearances(assembly, track, usual_mm=0.5)),
+        ("clearances of all pairs over 181 positions", lambda: measure_clearances(assembly, track, needed_mm=lambda a, b: 0.5)),
         ("free range and stops", lambda: find_free_range(assembly, drive, system=System(assembly, drive))),
         ("full check of the demo design, 181 positions", lambda: check(181)),
         ("coarse check while dragging, 25 positions", lambda: check(25)),
@@ -102,7 +102,7 @@ def window_rows() -> list[tuple[str, float, float]]:
     while time.monotonic() < end and (window.desk.judgement is None or window.desk.judgement.stage != "cured"):
         app.processEvents()
         time.sleep(0.01)
-    views = [window.card_view, window.ribbon, window.edges[1]]
+    views = [window.card_view, window.ribbon, window.parts.edges[1]]
     pictures = [QPixmap(v.size()) for v in views]
     at = [0.0]
 
@@ -123,7 +123,7 @@ def window_rows() -> list[tuple[str, float, float]]:
         ("frame while scrubbing: card, ribbon, edge view", *timed(frame, runs=200)),
         ("step of a drag that changes the design, painted", *timed(drag_step, runs=60)),
     ]
-    session.undo_stack.setClean()
+    session.history.mark_saved()
     window.close()
     return rows
 

@@ -29,28 +29,29 @@ SECONDS = 240
 
 CONCERNED = {
     "mechanics": "mechanics.test_formulas motion.test_closed_forms motion.test_outside motion.test_folds checks.test_forces checks.test_post",
-    "geometry": "geometry.test_geometry geometry.test_space checks.test_cover drawing.test_card_drawing fabricate.test_outputs motion.test_nearness motion.test_folds",
+    "geometry": "geometry.test_geometry geometry.test_space checks.test_cover drawing.test_card_drawing fabricate.test_outputs"
+    " motion.test_nearness motion.test_folds",
     "units": "units.test_lengths cli.test_commands recipes.test_change fabricate.test_outputs test_running",
-    "catalog": "catalog.test_catalog cli.test_commands cli.test_hostile test_fitting recipes.test_common_ground test_closures",
-    "design": "design.test_files cli.test_commands cli.test_hostile recipes.test_change test_last_mile app.test_state",
+    "catalog": "catalog.test_catalog editing.test_settings cli.test_commands cli.test_hostile test_fitting recipes.test_common_ground test_closures",
+    "design": "design.test_files editing.test_settings cli.test_commands cli.test_hostile recipes.test_change test_last_mile app.test_state",
     "motion": "motion.test_closed_forms motion.test_march motion.test_system motion.test_clearance motion.test_nearness motion.test_folds"
     " motion.test_outside test_last_mile checks.test_against_brute_force",
-    "assembly": "assembly.test_assembly assembly.test_parts_and_cues motion.test_system checks.test_heights recipes.test_sheets"
+    "assembly": "editing.test_settings assembly.test_assembly assembly.test_parts_and_cues motion.test_system checks.test_heights recipes.test_sheets"
     " fabricate.test_outputs checks.test_findings",
-    "building": "recipes.test_common_ground recipes.test_items recipes.test_sheets checks.test_zones recipes.test_every_choice test_closures"
+    "building": "editing.test_settings recipes.test_common_ground recipes.test_items recipes.test_sheets checks.test_zones recipes.test_every_choice test_closures"
     " cli.test_commands test_last_mile",
-    "editing": "recipes.test_change recipes.test_items recipes.test_every_choice cli.test_commands cli.test_hostile test_converting app.test_drag",
+    "editing": "editing.test_settings recipes.test_change recipes.test_items recipes.test_every_choice cli.test_commands cli.test_hostile test_converting app.test_drag",
     "recipes": "recipes.test_strip_slider recipes.test_common_ground recipes.test_sheets recipes.test_every_choice recipes.test_fold_forms"
     " recipes.test_all_folds test_last_mile recipes.test_all_flat",
     "checks": "checks.test_findings checks.test_forces checks.test_cover checks.test_heights checks.test_post checks.test_zones"
-    " checks.test_catching checks.test_catch_moments test_last_mile checks.test_flat_faults checks.test_fold_faults",
+    " checks.test_catching checks.test_catch_moments checks.test_boundaries test_last_mile checks.test_flat_faults checks.test_fold_faults",
     "ribbon": "checks.test_ribbon app.test_fold_window",
     "cures": "checks.test_cure_search recipes.test_every_choice test_last_mile checks.test_cures",
     "closing": "test_closures checks.test_post recipes.test_sheets fabricate.test_outputs",
     "builds": "test_builds test_fit_designs",
     "fitting": "test_fitting test_converting test_last_mile test_fit_designs",
-    "fabricate": "fabricate.test_outputs test_last_mile test_closures recipes.test_sheets cli.test_commands",
-    "drawing": "drawing.test_art drawing.test_card_drawing drawing.test_edge_and_order drawing.test_folds test_last_mile fabricate.test_outputs",
+    "fabricate": "fabricate.test_outputs fabricate.test_readers test_last_mile test_closures recipes.test_sheets cli.test_commands",
+    "drawing": "drawing.test_art drawing.test_card_drawing drawing.test_edge_and_order drawing.test_folds fabricate.test_readers test_last_mile fabricate.test_outputs",
     "aside": "app.test_jobs app.test_work_and_seams app.test_window",
     "cli": "cli.test_commands cli.test_fold_commands cli.test_hostile test_running test_fit_designs",
     "app": "app.test_state app.test_drag app.test_jobs app.test_work_and_seams app.test_flat_window app.test_fold_window app.test_fit_window"
@@ -230,7 +231,7 @@ def main(arguments: list[str]) -> int:
     packages = [a for a in arguments if not a.isdigit()] or list(CONCERNED)
     dice = random.Random(seed)
     faults = [fault for package in packages for fault in faults_of(package, round(each * SHARES.get(package, 1)), dice)]
-    planted, noticed, explained = Counter(f.package for f in faults), Counter(), Counter()
+    planted, noticed, explained = (Counter[str](names) for names in ([f.package for f in faults], [], []))
     workers = max(2, os.cpu_count() or 2)
     with tempfile.TemporaryDirectory() as holder, ThreadPoolExecutor(workers) as pool:
         folders: Queue[Path] = Queue()

@@ -86,21 +86,42 @@ class SettingTest(unittest.TestCase):
                 key = {"card": "size", "closure": "kind"}.get(name, name)
                 value = next(v for p, v in flat_text(change_design(design, CATALOG, {name: texts[0]})).items() if p.rsplit(".", 1)[-1] == key)
                 self.assertIn(key, stored)
-                self.assertTrue(str(value) == texts[0] or float(value) == float(texts[0]) if _is_number(texts[0]) else str(value) == texts[0], (name, value))
+                self.assertTrue(
+                    str(value) == texts[0] or float(value) == float(texts[0]) if _is_number(texts[0]) else str(value) == texts[0], (name, value)
+                )
 
     def test_measures_of_the_closure(self):
         design = change_design(card_with("spinner", Card(size="na.a7")), CATALOG, {"closure": "hem"})
-        for name, text, value in (("width", "30mm", 30.0), ("at", "60mm", 60.0), ("lap", "14mm", 14.0), ("magnet", "6mm", 6.0), ("magnet_thickness", "1.5mm", 1.5)):
+        for name, text, value in (
+            ("width", "30mm", 30.0),
+            ("at", "60mm", 60.0),
+            ("lap", "14mm", 14.0),
+            ("magnet", "6mm", 6.0),
+            ("magnet_thickness", "1.5mm", 1.5),
+        ):
             self.assertIn(f"closure.{name}", _CLOSURE)
             self.assertEqual(getattr(change_design(design, CATALOG, {f"closure.{name}": text}).closure, name), value)
-        for name, bad in (("width", 201.0), ("width", -1.0), ("at", 601.0), ("lap", 101.0), ("magnet", 0.4), ("magnet", 30.5), ("magnet_thickness", 5.5)):
+        for name, bad in (
+            ("width", 201.0),
+            ("width", -1.0),
+            ("at", 601.0),
+            ("lap", 101.0),
+            ("magnet", 0.4),
+            ("magnet", 30.5),
+            ("magnet_thickness", 5.5),
+        ):
             with self.subTest(name, bad=bad), self.assertRaises(ValueError):
                 Closure("hem", **{name: bad})
         for name, good in (("magnet", 0.5), ("magnet", 30.0), ("magnet_thickness", 0.5), ("width", 200.0)):
             self.assertEqual(getattr(Closure("hem", **{name: good}), name), good)
 
     def test_what_cannot_be_built_is_refused(self):
-        for recipe, changes in (("strip-slider", {"travel": "-4mm"}), ("iris", {"ring_diameter": "12mm"}), ("twist-popup", {"base": "tag"}), ("wiper", {"shift": "5x0mm"})):
+        for recipe, changes in (
+            ("strip-slider", {"travel": "-4mm"}),
+            ("iris", {"ring_diameter": "12mm"}),
+            ("twist-popup", {"base": "tag"}),
+            ("wiper", {"shift": "5x0mm"}),
+        ):
             with self.subTest(recipe), self.assertRaises(LexipodError) as caught:
                 change_design(card_with(recipe, Card(size="na.a7")), CATALOG, changes)
             self.assertGreater(len(str(caught.exception)), 15)

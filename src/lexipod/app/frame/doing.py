@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 import msgspec
 from PySide6.QtCore import QObject, Qt
 from PySide6.QtWidgets import QMessageBox
 
 from lexipod import __version__
 from lexipod.app.frame.actions import shortcut_sheet
+from lexipod.app.frame.hull import Hull
 from lexipod.app.frame.stations import STATIONS
 from lexipod.app.look import DAY, NIGHT
 from lexipod.app.state.desk import Desk
@@ -22,14 +21,11 @@ from lexipod.editing.change import add_mechanism, change_design
 from lexipod.errors import LexipodError
 from lexipod.recipes import find_recipe
 
-if TYPE_CHECKING:
-    from lexipod.app.frame.window import MainWindow
-
 
 class Doing(QObject):
     """The actions on the design, and those of looking."""
 
-    def __init__(self, window: MainWindow, session: Session, desk: Desk, view: ViewState) -> None:
+    def __init__(self, window: Hull, session: Session, desk: Desk, view: ViewState) -> None:
         super().__init__(window)
         self.window, self.session, self.desk, self.view = window, session, desk, view
 

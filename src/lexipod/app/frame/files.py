@@ -5,11 +5,11 @@ from __future__ import annotations
 import functools
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QSettings
 from PySide6.QtWidgets import QFileDialog, QMessageBox
 
+from lexipod.app.frame.hull import Hull
 from lexipod.app.state.recovery import find_recovered
 from lexipod.app.state.session import Session
 from lexipod.app.work.job import Job
@@ -18,16 +18,13 @@ from lexipod.design import Design
 from lexipod.errors import LexipodError
 from lexipod.fabricate.exports import find_export
 
-if TYPE_CHECKING:
-    from lexipod.app.frame.window import MainWindow
-
 FILES = "Lexipod designs (*.lexipod)"
 
 
 class Files(QObject):
     """What the window does with files; whatever cannot be done is said in its message strip, and nothing is lost."""
 
-    def __init__(self, window: MainWindow, session: Session, settings: QSettings) -> None:
+    def __init__(self, window: Hull, session: Session, settings: QSettings) -> None:
         super().__init__(window)
         self.window, self.session, self.settings = window, session, settings
 
@@ -36,6 +33,7 @@ class Files(QObject):
         self._after_saving(lambda: self.start_with(Design(ways=self.session.design.ways)))
 
     def start_with(self, design: Design, *, demo_name: str = "") -> None:
+        """Another card; the last one must be safe by now."""
         self.window.view.travel.clear()
         self.window.view.kept = None
         self.window.view.pick(())

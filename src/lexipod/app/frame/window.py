@@ -8,7 +8,7 @@ from typing import Any
 
 from PySide6.QtCore import QSettings, Qt
 from PySide6.QtGui import QCloseEvent, QKeyEvent
-from PySide6.QtWidgets import QHBoxLayout, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
 from lexipod.app.card.bench_view import BenchView
 from lexipod.app.frame.actions import build_menus
@@ -16,6 +16,7 @@ from lexipod.app.frame.chooser import Chooser
 from lexipod.app.frame.doing import Doing
 from lexipod.app.frame.files import Files
 from lexipod.app.frame.header import Header
+from lexipod.app.frame.hull import Hull
 from lexipod.app.frame.messages import MessageStrip
 from lexipod.app.frame.stations import STATIONS, Parts
 from lexipod.app.look import DAY, NIGHT, Theme, style_sheet
@@ -33,13 +34,13 @@ COLUMN_PX = 396
 LEAST_PX = (980, 620)
 
 
-class MainWindow(QMainWindow):
+class MainWindow(Hull):
     """One window for one design. ``files`` and ``doing`` carry out its actions, ``parts`` are what its panels are made of."""
 
     def __init__(self, session: Session, settings: QSettings, *, recovery: Path | None = None) -> None:
         super().__init__()
         self.session, self.settings = session, settings
-        self.theme: Theme = NIGHT if settings.value("theme") == "night" else DAY
+        self.theme = NIGHT if settings.value("theme") == "night" else DAY
         self.view = ViewState(STATIONS)
         self.desk = Desk(session)
         self.autosave = Autosave(session, recovery)
@@ -202,10 +203,6 @@ class MainWindow(QMainWindow):
         self.fit_panel.heights.set_theme(theme)
         for findings in self.parts.findings:
             findings.refresh()
-
-    def say(self, text: str) -> None:
-        """A sentence in the message strip."""
-        self.strip.say(text, passing=True)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Escape closes the message."""

@@ -1,0 +1,51 @@
+"""What actions and files may ask of the window, whatever it is composed of."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtWidgets import QMainWindow, QMenu
+
+from lexipod.app.frame.messages import MessageStrip
+from lexipod.app.frame.stations import Parts
+from lexipod.app.look import Theme
+from lexipod.app.panels.fit_panel import FitPanel
+from lexipod.app.panels.mechanism_panel import MechanismPanel
+from lexipod.app.panels.sheets_view import TemplateView
+from lexipod.app.state.recovery import Autosave
+from lexipod.app.state.view_state import ViewState
+
+
+class Hull(QMainWindow):
+    """A window with a message strip, panels, a view and a theme. Whoever composes it sets these, and carries out what is asked."""
+
+    view: ViewState
+    theme: Theme
+    strip: MessageStrip
+    parts: Parts
+    templates: TemplateView
+    fit_panel: FitPanel
+    mechanism_panel: MechanismPanel
+    recent_menu: QMenu
+    autosave: Autosave
+    recovery: Path | None
+
+    def say(self, text: str) -> None:
+        """A sentence in the message strip."""
+        self.strip.say(text, passing=True)
+
+    def show_title(self, _: object = None) -> None:
+        """What card it is, in which file, and whether that is saved."""
+        raise NotImplementedError
+
+    def show_bench(self) -> None:
+        """The card again, instead of the chooser."""
+        raise NotImplementedError
+
+    def show_chooser(self) -> None:
+        """What should happen?"""
+        raise NotImplementedError
+
+    def use_theme(self, theme: Theme) -> None:
+        """Day or night, everywhere."""
+        raise NotImplementedError
