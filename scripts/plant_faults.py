@@ -36,11 +36,12 @@ CONCERNED = {
     "design": "design.test_files editing.test_settings cli.test_commands cli.test_hostile recipes.test_change test_last_mile app.test_state",
     "motion": "motion.test_closed_forms motion.test_march motion.test_system motion.test_clearance motion.test_nearness motion.test_folds"
     " motion.test_outside test_last_mile checks.test_against_brute_force",
-    "assembly": "editing.test_settings assembly.test_assembly assembly.test_parts_and_cues motion.test_system checks.test_heights recipes.test_sheets"
-    " fabricate.test_outputs checks.test_findings",
-    "building": "editing.test_settings recipes.test_common_ground recipes.test_items recipes.test_sheets checks.test_zones recipes.test_every_choice test_closures"
-    " cli.test_commands test_last_mile",
-    "editing": "editing.test_settings recipes.test_change recipes.test_items recipes.test_every_choice cli.test_commands cli.test_hostile test_converting app.test_drag",
+    "assembly": "editing.test_settings assembly.test_assembly assembly.test_parts_and_cues motion.test_system checks.test_heights"
+    " recipes.test_sheets fabricate.test_outputs checks.test_findings",
+    "building": "editing.test_settings recipes.test_common_ground recipes.test_items recipes.test_sheets checks.test_zones"
+    " recipes.test_every_choice test_closures cli.test_commands test_last_mile",
+    "editing": "editing.test_settings recipes.test_change recipes.test_items recipes.test_every_choice cli.test_commands cli.test_hostile"
+    " test_converting app.test_drag",
     "recipes": "recipes.test_strip_slider recipes.test_common_ground recipes.test_sheets recipes.test_every_choice recipes.test_fold_forms"
     " recipes.test_all_folds test_last_mile recipes.test_all_flat",
     "checks": "checks.test_findings checks.test_forces checks.test_cover checks.test_heights checks.test_post checks.test_zones"
@@ -51,11 +52,12 @@ CONCERNED = {
     "builds": "test_builds test_fit_designs",
     "fitting": "test_fitting test_converting test_last_mile test_fit_designs",
     "fabricate": "fabricate.test_outputs fabricate.test_readers test_last_mile test_closures recipes.test_sheets cli.test_commands",
-    "drawing": "drawing.test_art drawing.test_card_drawing drawing.test_edge_and_order drawing.test_folds fabricate.test_readers test_last_mile fabricate.test_outputs",
+    "drawing": "drawing.test_art drawing.test_card_drawing drawing.test_edge_and_order drawing.test_folds fabricate.test_readers"
+    " test_last_mile fabricate.test_outputs",
     "aside": "app.test_jobs app.test_work_and_seams app.test_window",
     "cli": "cli.test_commands cli.test_fold_commands cli.test_hostile test_running test_fit_designs",
-    "app": "app.test_state app.test_drag app.test_jobs app.test_work_and_seams app.test_flat_window app.test_fold_window app.test_fit_window"
-    " app.test_window",
+    "app": "app.test_state app.test_drag app.test_jobs app.test_work_and_seams app.test_flat_window app.test_fold_window"
+    " app.test_fit_window app.test_window",
 }
 """Which tests concern a package, those that are soonest done first."""
 

@@ -20,6 +20,7 @@ from lexipod.recipes.kit.cues import CUE, round_cue
 from lexipod.recipes.kit.lay import Lay
 from lexipod.recipes.kit.levels import BED, CREST, HIGH, LOW, MID, OVER, PEAK, SUMMIT, TOP, UNDER
 from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
+from lexipod.recipes.kit.pulls import CUE_LEVERS
 from lexipod.recipes.kit.sheets import Sheet, bordered
 from lexipod.recipes.kit.stack import LEG_MM, Stack, disc, point_from
 from lexipod.recipes.kit.usual import (
@@ -538,7 +539,7 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
         Lever("Make the slots {by} narrower", {"slot_width": -1.0, "slot_gap": -0.5}),
         *smaller_holes("holes"),
     ),
-    "cue": (Lever("Say it with a word", choose={"cue": "word"}), Lever("Leave the cue out on purpose", choose={"cue": "none"})),
+    "cue": CUE_LEVERS,
 }
 
 RECIPE = Recipe(

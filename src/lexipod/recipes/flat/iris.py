@@ -24,6 +24,7 @@ from lexipod.geometry.shapes import circle, rectangle
 from lexipod.recipes.kit.cues import CUE, round_cue
 from lexipod.recipes.kit.levels import BED, CROWN, HIGH, LOW, MID, PEAK
 from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
+from lexipod.recipes.kit.pulls import CUE_LEVERS
 from lexipod.recipes.kit.sheets import Sheet
 from lexipod.recipes.kit.stack import Stack, disc, point_from, seen_from
 from lexipod.recipes.kit.usual import AIR_MM, END_GAP_MM, FOAM, FOAM_LAYERS, FRAME_BORDER, POLYGON_MM, size_border, size_foam
@@ -505,7 +506,7 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
     ),
     "envelope": (Lever("Make the tab {by} shorter", {"tab_length": -1.0}), Lever("Make the frame's border {by} wider", {"frame_border": 1.0})),
     "crowded": (Lever("Make the rings {by} smaller", {"ring_diameter": -1.0}), Lever("Move the middle {by} down", {"centre.y": -1.0})),
-    "cue": (Lever("Say it with a word", choose={"cue": "word"}), Lever("Leave the cue out on purpose", choose={"cue": "none"})),
+    "cue": CUE_LEVERS,
 }
 
 RECIPE = Recipe(

@@ -17,11 +17,12 @@ import shapely
 from lexipod.assembly import Covered, Drive, Guided, Handle, Joint, Need, Part, Pushed, Reached, Segment, Shown, Under, WantedGap, Zone
 from lexipod.assembly.model import Piece
 from lexipod.geometry.shapes import rectangle
-from lexipod.mechanics import curl_sag_mm, plies_against_buckling
+from lexipod.mechanics import curl_sag_mm
 from lexipod.recipes.kit.cues import CUE, straight_cue
 from lexipod.recipes.kit.lay import Lay
 from lexipod.recipes.kit.levels import BED, LOW, MID
 from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
+from lexipod.recipes.kit.pulls import CUE_LEVERS, plies_to_push
 from lexipod.recipes.kit.sheets import Sheet, bordered
 from lexipod.recipes.kit.stack import Stack, point_from, seen_from
 from lexipod.recipes.kit.usual import AIR_MM, END_GAP_MM, FOAM, FOAM_LAYERS, FRAME_BORDER, size_border, size_foam
@@ -29,7 +30,6 @@ from lexipod.recipes.kit.values import below, count, keep, number, sized_count
 
 RAIL_FOAM = "foam-1"
 STILE_MM, BAR_MM, STOP_MM = 6.0, 7.0, 4.0
-PUSH_MARGIN = 2.1
 
 PARAMETERS = (
     Parameter("weave", "weave", "choice", "How the slats go through the panel.", "Slats", choices=("lapped", "woven", "comb")),
@@ -127,9 +127,7 @@ def size(site: Site, kept: Values) -> Values:
         free = card.height_mm - low - n * pitch - number(values, "behind_left") - BAR_MM - STOP_MM
         values["ladder_plies"] = min(
             4,
-            plies_against_buckling(
-                PUSH_MARGIN * site.ways.push_force, site.stock.modulus_mpa, width_mm=pull, caliper_mm=site.stock.caliper_mm, length_mm=free
-            ),
+            plies_to_push(site, width_mm=pull, length_mm=free),
         )
     curls = curl_sag_mm(site.card.width_mm / 4)  # what a frame between its foams curls by, in the middle of a wide window
     size_foam(site, values, _strips_mm(site, values) + max(4 * site.stock.caliper_mm + AIR_MM, 2 * site.stock.caliper_mm + curls))
@@ -460,7 +458,7 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
     "reach": (Lever("Make the notch {by} deeper", {"notch_depth": 1.0}), Lever("Let the pull stand out {by} more", {"protrusion": 1.0})),
     "envelope": (Lever("Let the pull stand out {by} less", {"protrusion": -1.0}), Lever("Make the frame's border {by} wider", {"frame_border": 1.0})),
     "crowded": (Lever("Make the pitch {by} smaller", {"pitch": -1.0, "travel": -1.0}), Lever("Make the slats {by} narrower", {"slat_width": -1.0})),
-    "cue": (Lever("Say it with a word", choose={"cue": "word"}), Lever("Leave the cue out on purpose", choose={"cue": "none"})),
+    "cue": CUE_LEVERS,
 }
 
 RECIPE = Recipe(

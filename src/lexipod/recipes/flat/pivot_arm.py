@@ -28,6 +28,7 @@ from lexipod.recipes.kit.cues import CUE, straight_cue
 from lexipod.recipes.kit.lay import Lay
 from lexipod.recipes.kit.levels import BED, HIGH, LOW, MID, PANEL, UNDER
 from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
+from lexipod.recipes.kit.pulls import CUE_LEVERS
 from lexipod.recipes.kit.sheets import Sheet, bordered
 from lexipod.recipes.kit.stack import Stack, disc, point_from, seen_from
 from lexipod.recipes.kit.usual import (
@@ -754,7 +755,7 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
         Lever("Make the slots {by} narrower", {"slot_width": -1.0}),
     ),
     "crossing": (Lever("Make the arm {by} shorter", {"arm_length": -1.0}), _SHORTER),
-    "cue": (Lever("Say it with a word", choose={"cue": "word"}), Lever("Leave the cue out on purpose", choose={"cue": "none"})),
+    "cue": CUE_LEVERS,
 }
 
 RECIPE = Recipe(

@@ -14,11 +14,12 @@ from typing import Any
 from lexipod.assembly import Drive, Guided, Handle, Joint, Need, Part, Pushed, Reached, Segment, Shown, Steady, Under, WantedGap, Zone
 from lexipod.assembly.model import Piece
 from lexipod.geometry.shapes import rectangle, rounded_rectangle
-from lexipod.mechanics import curl_sag_mm, plies_against_buckling
+from lexipod.mechanics import curl_sag_mm
 from lexipod.recipes.kit.cues import CUE, straight_cue
 from lexipod.recipes.kit.lay import EXITS, Lay
 from lexipod.recipes.kit.levels import BED, HIGH, LOW, MID, PEAK
 from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
+from lexipod.recipes.kit.pulls import CUE_LEVERS, HandleAlong, lay_of, plies_to_push
 from lexipod.recipes.kit.sheets import Sheet, bordered
 from lexipod.recipes.kit.stack import Stack, point_from, seen_from
 from lexipod.recipes.kit.usual import END_GAP_MM, PANEL_BORDER, size_border
@@ -27,7 +28,6 @@ from lexipod.recipes.kit.values import below, count, keep, number
 FAR_MM = 45.0
 """How far a picture of one ply may stand out from what holds it; beyond that it is laminated (our own judgement)."""
 PAD_FOAM = "foam-1"
-PUSH_MARGIN = 2.1
 
 PARAMETERS = (
     Parameter("rise", "rise", "length", "How far the upper half rises.", "Motion", 2, 400),
@@ -70,10 +70,6 @@ class _Places:
     strap: tuple[float, float]
 
 
-def _lay(site: Site, values: Values) -> Lay:
-    return Lay(str(values["exit"]), site.card.width_mm, site.card.height_mm)
-
-
 def _places(values: Values) -> _Places:
     pocket = (number(values, "pocket_from"), number(values, "pocket_from") + number(values, "pocket_height"))
     start = pocket[0] + 3.0 + END_GAP_MM
@@ -90,7 +86,7 @@ def _places(values: Values) -> _Places:
 def size(site: Site, kept: Values) -> Values:
     """Both halves as high as the card allows, the strap as high as it can sit."""
     values: Values = {"exit": "up", "cue": "arrow", **kept}
-    lay, grid = _lay(site, values), site.grid_mm
+    lay, grid = lay_of(site, values), site.grid_mm
     border = size_border(site, values, "panel_border")
     values.setdefault("clearance", site.needed_gap_mm)
     keep(values, "middle", lay.breadth / 2)
@@ -115,9 +111,7 @@ def size(site: Site, kept: Values) -> Values:
     keep(values, "slider_length", lay.length - first - 3.0 - END_GAP_MM)
     keep(values, "greeting_height", max(1.0, rise - number(values, "lap") - 3.0))
     if "slider_plies" not in values:
-        values["slider_plies"] = plies_against_buckling(
-            PUSH_MARGIN * site.ways.push_force, site.stock.modulus_mpa, width_mm=slider, caliper_mm=site.stock.caliper_mm, length_mm=rise + 10.0
-        )
+        values["slider_plies"] = plies_to_push(site, width_mm=slider, length_mm=rise + 10.0)
     return values
 
 
@@ -128,7 +122,7 @@ def sheets(site: Site, values: Values) -> tuple[Sheet, ...]:
 
 def build(site: Site, mechanism: str, values: Values) -> Piece:
     """Pocket, slider, strap and the two halves, as they lie together."""
-    lay = _lay(site, values)
+    lay = lay_of(site, values)
     places, stack, t, floor, v = _places(values), Stack(site, mechanism), site.stock.caliper_mm, site.heights.floor_mm, number(values, "middle")
     foam = site.catalog.foams[PAD_FOAM]
     half, plies = number(values, "slider_width") / 2, count(values, "slider_plies")
@@ -329,33 +323,15 @@ def _needs(site: Site, m: str, lay: Lay, places: _Places, values: Values, slider
 
 def _handles(mechanism: str, lay: Lay, places: _Places, values: Values) -> list[Handle]:
     v, half, rise = places.middle, number(values, "picture_width") / 2, number(values, "rise")
-    sign = -1.0 if lay.exit in ("right", "down") else 1.0
     line = places.pocket[1]
 
-    def handle(
-        name: str,
-        label: str,
-        at: tuple[float, float],
-        direction: tuple[float, float],
-        gain: float,
-        span: tuple[tuple[float, float], tuple[float, float]],
-        *stations: str,
-    ) -> Handle:
-        return Handle(
-            mechanism,
-            name,
-            label,
-            lay.point(*at),
-            direction,
-            gain,
-            (lay.point(*span[0]), lay.point(*span[1])),
-            0.0 * sign,
-            stations or ("mechanism",),
-        )
+    handle = HandleAlong(mechanism, lay)
 
     top = line + number(values, "upper_height")
     return [
-        handle("rise", "rise", (line + rise, v), lay.along, 1.0, ((line, v + half + 5), (line + rise, v + half + 5)), "mechanism", "travel", "fit"),
+        handle(
+            "rise", "rise", (line + rise, v), lay.along, 1.0, ((line, v + half + 5), (line + rise, v + half + 5)), 0.0, "mechanism", "travel", "fit"
+        ),
         handle("pocket_height", "pocket", (line, v - half * 0.7), lay.along, 1.0, ((places.pocket[0], v - half - 5), (line, v - half - 5))),
         handle("upper_height", "upper half", (top, v), lay.along, 1.0, ((line, v - half - 5), (top, v - half - 5))),
         handle(
@@ -423,7 +399,7 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
     ),
     "envelope": (Lever("Make the slider {by} shorter", {"slider_length": -1.0}),),
     "crossing": (_SHORTER, Lever("Make the picture {by} narrower", {"picture_width": -1.0})),
-    "cue": (Lever("Say it with a word", choose={"cue": "word"}), Lever("Leave the cue out on purpose", choose={"cue": "none"})),
+    "cue": CUE_LEVERS,
 }
 
 RECIPE = Recipe(

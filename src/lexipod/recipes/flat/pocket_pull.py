@@ -15,11 +15,11 @@ import shapely
 from lexipod.assembly import Covered, Drive, Guided, Handle, Joint, Land, Need, Part, Pushed, Reached, Segment, Shown, Steady, WantedGap, Zone
 from lexipod.assembly.model import Piece
 from lexipod.geometry.shapes import rectangle, rounded_rectangle
-from lexipod.mechanics import plies_against_buckling
 from lexipod.recipes.kit.cues import CUE, straight_cue
 from lexipod.recipes.kit.lay import EXITS, Lay
 from lexipod.recipes.kit.levels import BED, HIGH, LOW, MID, PANEL, UNDER
 from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
+from lexipod.recipes.kit.pulls import CUE_LEVERS, HandleAlong, lay_of, plies_to_push
 from lexipod.recipes.kit.sheets import Sheet, bordered
 from lexipod.recipes.kit.stack import Stack, point_from, seen_from
 from lexipod.recipes.kit.usual import AIR_MM, END_GAP_MM, PANEL_BORDER, PANEL_FOAM, PANEL_LAYERS, POLYGON_MM, size_border, size_foam
@@ -27,7 +27,6 @@ from lexipod.recipes.kit.values import below, count, keep, number
 
 LAND_MM = 4.0
 PAD_FOAM = "foam-1"
-PUSH_MARGIN = 2.1
 
 PARAMETERS = (
     Parameter("rise", "rise", "length", "How far the piece rises out of the pocket.", "Motion", 2, 400),
@@ -79,10 +78,6 @@ class _Places:
     sleeve: tuple[float, float]
 
 
-def _lay(site: Site, values: Values) -> Lay:
-    return Lay(str(values["exit"]), site.card.width_mm, site.card.height_mm)
-
-
 def _places(lay: Lay, values: Values) -> _Places:
     pocket = (number(values, "pocket_from"), number(values, "pocket_from") + number(values, "pocket_height"))
     slot_end = pocket[1] - number(values, "slot_below")
@@ -103,7 +98,7 @@ def _places(lay: Lay, values: Values) -> _Places:
 def size(site: Site, kept: Values) -> Values:
     """A pocket in the lower half; the piece rises by as much as the slot behind the pocket allows."""
     values: Values = {"exit": "up", "cue": "arrow", **kept}
-    lay, grid = _lay(site, values), site.grid_mm
+    lay, grid = lay_of(site, values), site.grid_mm
     border = size_border(site, values, "panel_border")
     values.setdefault("clearance", site.needed_gap_mm)
     c = max(number(values, "clearance"), site.needed_gap_mm) + POLYGON_MM
@@ -133,16 +128,14 @@ def size(site: Site, kept: Values) -> Values:
     keep(values, "sleeve_length", max(6.0, min(30.0, places.sleeve[1] - places.slot[1] - 4.0)), grid_mm=grid)
     if "pull_plies" not in values:
         free = number(values, "rise") + number(values, "notch_depth") + border + 4.0
-        values["pull_plies"] = plies_against_buckling(
-            PUSH_MARGIN * site.ways.push_force, site.stock.modulus_mpa, width_mm=pull, caliper_mm=site.stock.caliper_mm, length_mm=free
-        )
+        values["pull_plies"] = plies_to_push(site, width_mm=pull, length_mm=free)
     size_foam(site, values, site.stock.caliper_mm * count(values, "pull_plies") + AIR_MM, name="panel_foam", layers="panel_layers")
     return values
 
 
 def sheets(site: Site, values: Values) -> tuple[Sheet, ...]:
     """A panel on foam; the pull and its sleeve lie in the foam."""
-    lay = _lay(site, values)
+    lay = lay_of(site, values)
     places, half = _places(lay, values), number(values, "pull_width") / 2 + number(values, "clearance") + 8.0
     run = lay.region(rectangle(places.slot[0] - 8.0, places.middle - half, lay.length + 5.0, places.middle + half))
     panel = bordered(site.card.width_mm, site.card.height_mm, number(values, "panel_border"))
@@ -156,7 +149,7 @@ def _notch(lay: Lay, places: _Places, values: Values) -> Any:
 
 def build(site: Site, mechanism: str, values: Values) -> Piece:
     """Pull and sleeve behind the panel, neck, piece, pads and pocket before it, with the piece down."""
-    lay = _lay(site, values)
+    lay = lay_of(site, values)
     places, stack, t = _places(lay, values), Stack(site, mechanism), site.stock.caliper_mm
     floor, v = site.heights.floor_mm, places.middle
     pull = _add_behind(stack, lay, places, values)
@@ -334,29 +327,8 @@ def _needs(site: Site, mechanism: str, lay: Lay, places: _Places, values: Values
 
 def _handles(mechanism: str, lay: Lay, places: _Places, values: Values) -> list[Handle]:
     v, half = places.middle, number(values, "pocket_width") / 2
-    sign = -1.0 if lay.exit in ("right", "down") else 1.0
 
-    def handle(
-        name: str,
-        label: str,
-        at: tuple[float, float],
-        direction: tuple[float, float],
-        gain: float,
-        span: tuple[tuple[float, float], tuple[float, float]],
-        offset: float,
-        *stations: str,
-    ) -> Handle:
-        return Handle(
-            mechanism,
-            name,
-            label,
-            lay.point(*at),
-            direction,
-            gain,
-            (lay.point(*span[0]), lay.point(*span[1])),
-            offset * sign,
-            stations or ("mechanism",),
-        )
+    handle = HandleAlong(mechanism, lay)
 
     rise, top = number(values, "rise"), places.piece[1]
     return [
@@ -450,7 +422,7 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
         Lever("Let the pull stand out {by} less", {"protrusion": -1.0}),
     ),
     "crossing": (_SHORTER, Lever("Make the piece {by} narrower", {"piece_width": -1.0})),
-    "cue": (Lever("Say it with a word", choose={"cue": "word"}), Lever("Leave the cue out on purpose", choose={"cue": "none"})),
+    "cue": CUE_LEVERS,
 }
 
 RECIPE = Recipe(

@@ -38,11 +38,11 @@ from lexipod.assembly import (
 from lexipod.assembly.model import Piece
 from lexipod.geometry.frames import Array
 from lexipod.geometry.shapes import circle, rectangle, rounded_rectangle, split_region
-from lexipod.mechanics import plies_against_buckling
 from lexipod.recipes.kit.cues import CUE, straight_cue
 from lexipod.recipes.kit.lay import EXITS, Lay
 from lexipod.recipes.kit.levels import BED, CROWN, FRAME, HIGH, MID, OVER, PEAK, others
 from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
+from lexipod.recipes.kit.pulls import HandleAlong, lay_of, plies_to_push
 from lexipod.recipes.kit.sheets import Sheet, bordered
 from lexipod.recipes.kit.stack import Stack, point_from, seen_from
 from lexipod.recipes.kit.values import below, count, keep, number, sized_count
@@ -52,7 +52,6 @@ PLAY_HEIGHT_MM = 0.2
 RAIL_INSET_MM = 1.0
 SLOT_LAND_MM = 4.0
 LEAST_TRAVEL_MM = 10.0
-PUSH_MARGIN = 2.1
 
 PARAMETERS = (
     Parameter("travel", "travel", "length", "How far the picture moves, from rest to end.", "Motion", 1, 600),
@@ -224,13 +223,7 @@ def _size_strip(lay: Lay, site: Site, values: Values) -> None:
     keep(values, "strip_length", below(lay.length + number(values, "protrusion") - inner_end, grid))
     if "strip_plies" not in values:
         free = max(5.0, number(values, "protrusion") + border + RAIL_INSET_MM + number(values, "travel"))
-        values["strip_plies"] = (
-            1
-            if values["pull"] == "cord"
-            else plies_against_buckling(
-                PUSH_MARGIN * site.ways.push_force, site.stock.modulus_mpa, width_mm=strip, caliper_mm=site.stock.caliper_mm, length_mm=free
-            )
-        )
+        values["strip_plies"] = 1 if values["pull"] == "cord" else plies_to_push(site, width_mm=strip, length_mm=free)
 
 
 def _size_picture(lay: Lay, site: Site, values: Values) -> None:
@@ -268,7 +261,7 @@ def _size_heights(site: Site, values: Values) -> None:
 
 def build(site: Site, mechanism: str, values: Values) -> Piece:
     """The slider's parts, joints, drive, needs and handles in the card's frame."""
-    lay = Lay(str(values["direction"]), site.card.width_mm, site.card.height_mm)
+    lay = lay_of(site, values, "direction")
     places = _places(lay, values)
     stack = Stack(site, mechanism)
     _stack_behind_frame(stack, lay, places, values)
@@ -293,7 +286,7 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
 
 def sheets(site: Site, values: Values) -> tuple[Sheet, ...]:
     """A frame in front, with foam along its edges clear of strip and rails; a mat under it where one is wanted."""
-    lay = Lay(str(values["direction"]), site.card.width_mm, site.card.height_mm)
+    lay = lay_of(site, values, "direction")
     places, card = _places(lay, values), site.card
     half = number(values, "rail_gap") / 2 + number(values, "rail_width") + RAIL_INSET_MM
     run = lay.region(rectangle(-1.0, places.middle - half, lay.length + 1.0, places.middle + half))
@@ -502,29 +495,8 @@ def _handles(mechanism: str, lay: Lay, places: _Places, values: Values) -> list[
     picture_along, picture_across = _picture_size(lay, values)
     v_picture = middle + number(values, "picture_shift")
     low = middle - number(values, "rail_gap") / 2 - number(values, "rail_width")
-    sign = -1.0 if lay.exit in ("right", "down") else 1.0
 
-    def handle(
-        parameter: str,
-        label: str,
-        at: tuple[float, float],
-        direction: tuple[float, float],
-        gain: float,
-        span: tuple[tuple[float, float], tuple[float, float]],
-        offset: float,
-        *stations: str,
-    ) -> Handle:
-        return Handle(
-            mechanism,
-            parameter,
-            label,
-            lay.point(*at),
-            direction,
-            gain,
-            (lay.point(*span[0]), lay.point(*span[1])),
-            offset * sign,
-            stations or ("mechanism",),
-        )
+    handle = HandleAlong(mechanism, lay)
 
     top = v_picture + picture_across / 2
     chain = low - 4.0

@@ -16,6 +16,7 @@ from lexipod.geometry.shapes import arc, pill
 from lexipod.recipes.kit.cues import CUE, round_cue, straight_cue
 from lexipod.recipes.kit.levels import CROWN, FRAME, OVER
 from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
+from lexipod.recipes.kit.pulls import CUE_LEVERS
 from lexipod.recipes.kit.sheets import Sheet, bordered
 from lexipod.recipes.kit.stack import Stack, disc, point_from
 from lexipod.recipes.kit.usual import AIR_MM, END_GAP_MM, FOAM, FOAM_LAYERS, FOAMS, FRAME_BORDER, POLYGON_MM, size_border, size_foam
@@ -277,7 +278,7 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
         Lever("Move the track {by} up", {"centre.y": 1.0}),
         Lever("Move the track {by} down", {"centre.y": -1.0}),
     ),
-    "cue": (Lever("Say it with a word", choose={"cue": "word"}), Lever("Leave the cue out on purpose", choose={"cue": "none"})),
+    "cue": CUE_LEVERS,
 }
 
 RECIPE = Recipe(

@@ -19,6 +19,7 @@ from lexipod.recipes.kit.cues import CUE, round_cue
 from lexipod.recipes.kit.lay import Lay
 from lexipod.recipes.kit.levels import BED, HIGH, LOW, PEAK
 from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
+from lexipod.recipes.kit.pulls import CUE_LEVERS
 from lexipod.recipes.kit.sheets import Sheet, bordered
 from lexipod.recipes.kit.stack import Stack, disc, point_from, seen_from
 from lexipod.recipes.kit.usual import (
@@ -301,7 +302,7 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
     "spare-foam": (Lever("Use one layer of foam less under the frame", {"foam_layers": -1.0}),),
     "wobble": smaller_holes("hole"),
     "envelope": (Lever("Make the wheel {by} smaller", {"wheel_radius": -1.0}), Lever("Move the pivot {by} inwards", {"pivot.x": -1.0})),
-    "cue": (Lever("Say it with a word", choose={"cue": "word"}), Lever("Leave the cue out on purpose", choose={"cue": "none"})),
+    "cue": CUE_LEVERS,
 }
 
 RECIPE = Recipe(
