@@ -1,236 +1,49 @@
-"""The card itself, seen from the front, as paper: moved by its pull, shaped by its handles."""
+"""The hands on the card: it is moved by its pull, shaped by its handles, and measured by typing."""
 
 from __future__ import annotations
 
 import contextlib
-from dataclasses import replace
 
-import numpy as np
-import shapely
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QBrush, QColor, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF, QResizeEvent
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent
 
-from lexipod.app.card.card_picture import CardPicture
-from lexipod.app.card.drag import Drag, Pointer, drag_handle, drag_part, find_value, nudged, parameter_of, ruler_step, set_parameter
+from lexipod.app.card.card_sight import CardSight
+from lexipod.app.card.drag import Drag, Pointer, drag_handle, drag_part, find_value, nudged, ruler_step, set_parameter
 from lexipod.app.card.measure_editor import MeasureEditor
-from lexipod.app.card.measures import Measure, lay_measure, measure_text, measured_handles, paint_measure
-from lexipod.app.card.painter import make_path, paint_folds, pose_transform
-from lexipod.app.look import Theme, font, paint_focus
+from lexipod.app.look import Theme, font
 from lexipod.app.state.desk import Desk
 from lexipod.app.state.session import Session
 from lexipod.app.state.view_state import ViewState
-from lexipod.assembly import Handle, Part
-from lexipod.drawing import PLAN, draw_folds
+from lexipod.assembly import Handle
 from lexipod.editing.change import change_design
 from lexipod.errors import LexipodError
-from lexipod.geometry.frames import apply_pose, invert_pose
-from lexipod.geometry.space import apply_frame
 from lexipod.units.quantities import exact_text
 
-HANDLE_PX = 7.0
-EDGE_PX = 62.0
+_ARROWS: dict[int, tuple[int, int]] = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
 
 
-class CardView(QWidget):
+class CardView(CardSight):
     """Shows the card and takes the hands on it. ``said`` carries a sentence for the message strip."""
 
     said = Signal(str)
 
     def __init__(self, session: Session, desk: Desk, view: ViewState, theme: Theme) -> None:
-        super().__init__()
-        self.session, self.desk, self.view, self.theme = session, desk, view, theme
-        self.setObjectName("ground")
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
-        self.setMouseTracking(True)
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setMinimumSize(360, 240)
-        self.setAccessibleName("The card, seen from the front")
-        self.picture = CardPicture(desk)
-        self._measures: list[Measure] = []
-        self._drag: Drag | None = None
+        super().__init__(session, desk, view, theme)
         self._drags_section = False
-        self._hot: str | None = None
-        self._focused = 0
         self._editor: MeasureEditor | None = None
-        desk.rebuilt.connect(self._rebuilt)
-        desk.current_changed.connect(self._current_changed)
-        view.travel_changed.connect(self.update)
-        view.picked_changed.connect(self.update)
-        view.section_changed.connect(self.update)
-        view.overlay_changed.connect(self.update)
-        view.hidden_changed.connect(self.update)
-        view.station_changed.connect(self._station_changed)
-
-    def sizeHint(self) -> QSize:
-        """A generous card."""
-        return QSize(820, 520)
-
-    def set_theme(self, theme: Theme) -> None:
-        """Repaints in other colours."""
-        self.theme = theme
-        self._prepare()
-
-    # ---- geometry of the view -----------------------------------------------------------------------------------------
-
-    def to_view(self, x: float, y: float) -> QPointF:
-        """A point of the card (mm) in pixels."""
-        return self.picture.to_view(x, y)
-
-    def to_card(self, point: QPointF) -> tuple[float, float]:
-        """A point of the view (pixels) on the card in mm."""
-        return self.picture.to_card(point)
-
-    def _rebuilt(self) -> None:
-        if self._drag is None:
-            self._fit()
-        self._prepare()
 
     def _current_changed(self) -> None:
         self._close_editor()
-        self._focused = 0
-        self._fit()
-        self._prepare()
+        super()._current_changed()
 
-    def _station_changed(self, _: str) -> None:
+    def _station_changed(self, station: str) -> None:
         self._close_editor()
-        self._fit()
-        self._prepare()
-
-    def _fit(self) -> None:
-        """The card as large as it goes, with room for what stands out and for the measures."""
-        assembly = self.desk.assembly
-        if assembly is None:
-            return
-        card = assembly.card
-        low, high = np.array([0.0, 0.0]), np.array([card.width_mm, card.height_mm])
-        for track in self.desk.tracks.values() if not self.view.here.seen.envelope else ():
-            for part, poses in track.poses.items():
-                reach = apply_pose(poses[[0, -1]], assembly.by_id[part].outline).reshape(-1, 2)
-                low, high = np.minimum(low, reach.min(axis=0)), np.maximum(high, reach.max(axis=0))
-        for mechanism, folds in self.desk.fold_tracks.items() if self.shows_folds else ():
-            states = [s.at for s in folds.folding.states if not self.view.here.seen.envelope or s.posted]
-            for frames in [folds.frames_at(at) for at in (*states, self.view.travel.get(mechanism, folds.folding.drive.rest))]:
-                for panel in folds.folding.panels if frames else ():
-                    corners = apply_frame(frames[panel.id], panel.corners)[:, :2]
-                    low, high = np.minimum(low, corners.min(axis=0)), np.maximum(high, corners.max(axis=0))
-        if self.view.here.seen.envelope and card.envelope_mm is not None:
-            spare = np.abs(self.picture.envelope_size() - high) / 2 + 1
-            low, high = low - spare, high + spare
-        size = high - low
-        above, below = (30.0, 46.0) if self.view.here.seen.section else (22.0, 56.0)
-        self.picture.scale = max(0.5, min((self.width() - 2 * EDGE_PX - 80) / size[0], (self.height() - above - below) / size[1]))
-        centre = (low + high) / 2
-        self.picture.origin = QPointF(
-            self.width() / 2 + 20 - centre[0] * self.picture.scale, (self.height() + above - below) / 2 + centre[1] * self.picture.scale
-        )
-
-    def _prepare(self) -> None:
-        self.picture.shows_envelope = self.view.here.seen.envelope
-        self.picture.prepare(self.theme, self.size(), self.devicePixelRatioF())
-        self._lay_measures()
-        self.update()
+        super()._station_changed(station)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         """Fits the card anew; a measure that is being typed goes with it."""
-        self._fit()
-        self._prepare()
+        super().resizeEvent(event)
         self._place_editor()
-
-    @property
-    def shows_folds(self) -> bool:
-        """Whether what folds is worked on, rather than what moves on the front."""
-        assembly = self.desk.assembly
-        return assembly is not None and bool(assembly.foldings) and (self.desk.folding is not None or not assembly.parts)
-
-    # ---- handles and measures -----------------------------------------------------------------------------------------
-
-    @property
-    def handles(self) -> tuple[Handle, ...]:
-        """The handles of the current station."""
-        assembly = self.desk.assembly
-        if assembly is None:
-            return ()
-        current = self.desk.current
-        return tuple(h for h in assembly.handles if self.view.station in h.stations and (h.mechanism == current or h.parameter.startswith("item.")))
-
-    def _value(self, handle: Handle) -> float:
-        value = find_value(self.session.design, handle.mechanism, handle.parameter)
-        return 0.0 if isinstance(value, tuple) else float(value)
-
-    def _kind(self, handle: Handle) -> str:
-        parameter = parameter_of(self.session.design, handle.mechanism, handle.parameter)
-        return "angle" if parameter is not None and parameter.kind == "angle" else "length"
-
-    def _lay_measures(self) -> None:
-        assembly = self.desk.assembly
-        self._measures = []
-        if assembly is None:
-            return
-        card, style = assembly.card, self.session.style
-        taken = [QRectF(p.x() - 11, p.y() - 11, 22, 22) for p in (self._handle_point(h) for h in self.handles)]
-        bounds = QRectF(self.rect())
-        for handle in measured_handles(self.handles, card.width_mm, card.height_mm):
-            start, end = (self.to_view(*p) for p in handle.span)
-            text = measure_text(handle, self._value(handle), style, kind=self._kind(handle))
-            self._measures.append(lay_measure(handle, text, start, end, handle.offset_mm * self.picture.scale, taken, bounds))
-        w, h = card.width_mm, card.height_mm
-        for text, a, b, offset in ((style.length(w), (0.0, 0.0), (w, 0.0), 20.0), (style.length(h), (0.0, 0.0), (0.0, h), -24.0)):
-            extra = self.view.here.seen.aside_px
-            away = offset + min(extra, 16.0) if offset > 0 else offset - extra
-            self._measures.append(lay_measure(None, text, self.to_view(*a), self.to_view(*b), -away, taken, bounds))
-
-    def _handle_point(self, handle: Handle) -> QPointF:
-        """Where a handle is: that of an item goes with the part that carries it."""
-        found = self._item_pose(handle)
-        if found is None:
-            return self.to_view(*handle.at)
-        part, pose = found
-        x, y = apply_pose(pose, [(part.box[0] + part.box[1]) / 2])[0]
-        return self.to_view(float(x), float(y))
-
-    def _item_pose(self, handle: Handle) -> tuple[Part, np.ndarray] | None:
-        """The item of a handle, and where it is at the shown travel; None for other handles and for what stands still."""
-        if not handle.parameter.startswith("item.") or self.desk.assembly is None:
-            return None
-        part = self.desk.assembly.by_id.get(f"{handle.mechanism}.item-{handle.parameter.split('.')[1]}")
-        pose = None if part is None else self.desk.poses_at(self.view.travel).get(part.id)
-        return None if part is None or pose is None else (part, pose)
-
-    def _turned(self, handle: Handle) -> Handle:
-        """The handle of an item with its two ways turned as far as the part that carries it has turned."""
-        found = self._item_pose(handle)
-        if found is None:
-            return handle
-        cos, sin = float(np.cos(found[1][2])), float(np.sin(found[1][2]))
-        return replace(handle, direction=(cos, sin), cross=(-sin, cos))
-
-    def _handle_at(self, point: QPointF) -> Handle | None:
-        near = [(QPointF.dotProduct(d, d), h) for h in self.handles if (d := point - self._handle_point(h)) is not None]
-        near = [(d, h) for d, h in near if d <= (HANDLE_PX + 5) ** 2]
-        return min(near, key=lambda row: row[0])[1] if near else None
-
-    def _measure_at(self, point: QPointF) -> Measure | None:
-        return next((m for m in self._measures if m.handle and m.box.contains(point)), None)
-
-    def _part_at(self, x: float, y: float) -> str | None:
-        """The moving part on top at a point of the card."""
-        assembly = self.desk.assembly
-        if assembly is None:
-            return None
-        poses = self.desk.poses_at(self.view.travel)
-        for layer in reversed(self.desk.layers):
-            pose = poses.get(layer.part)
-            part = assembly.by_id[layer.part]
-            home = np.asarray(part.home if pose is None else pose)
-            inside = apply_pose(invert_pose(home), [(x, y)])[0]
-            if shapely.contains_xy(part.region, inside[0], inside[1]):
-                if pose is not None:
-                    return layer.part
-                if part.role in ("cover", "base"):
-                    return None
-        return None
 
     # ---- hands --------------------------------------------------------------------------------------------------------
 
@@ -416,205 +229,8 @@ class CardView(QWidget):
             editor.hide()
             editor.deleteLater()
 
-    # ---- the cut ------------------------------------------------------------------------------------------------------
-
-    def _section_line(self) -> tuple[QPointF, QPointF] | None:
-        assembly = self.desk.assembly
-        if assembly is None or not self.view.here.seen.section:
-            return None
-        w, h, share = assembly.card.width_mm, assembly.card.height_mm, self.view.section_share
-        if self.view.section_axis == "y":
-            return self.to_view(w * share, -4), self.to_view(w * share, h + 5)
-        return self.to_view(-4, h * share), self.to_view(w + 5, h * share)
-
-    def _section_knob(self) -> QRectF:
-        line = self._section_line()
-        if line is None:
-            return QRectF()
-        return QRectF(line[1].x() - 11, line[1].y() - 11, 22, 22)
-
     def _move_section(self, point: QPointF) -> None:
         assert self.desk.assembly is not None
         x, y = self.to_card(point)
         card = self.desk.assembly.card
         self.view.set_section(self.view.section_axis, x / card.width_mm if self.view.section_axis == "y" else y / card.height_mm)
-
-    # ---- painting -----------------------------------------------------------------------------------------------------
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        """Ground, shadow, card, hidden edges, what is picked, the cut, measures and handles."""
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        assembly = self.desk.assembly
-        if assembly is None:
-            painter.fillRect(self.rect(), self.theme.colour("ground"))
-            return
-        poses = self.desk.poses_at(self.view.travel)
-        if self.shows_folds:
-            self.picture.paint_flat(painter)
-            drawing = draw_folds(self.desk.scene(self.view.travel), PLAN, art=self.desk.fold_art, picked=frozenset(self.view.picked_parts))
-            paint_folds(painter, drawing, self.theme, origin=self.picture.origin, pixels_per_mm=self.picture.scale)
-        else:
-            self.picture.paint(painter, poses, hidden=self.view.shows_hidden and self.view.here.seen.hidden)
-        self._paint_overlay(painter, poses)
-        self._paint_closing(painter)
-        self._paint_ghost(painter)
-        self._paint_picked(painter, poses)
-        self._paint_section(painter)
-        shows_measures = self.view.here.seen.measures
-        focused = self.handles[self._focused % len(self.handles)] if self.handles and self.hasFocus() else None
-        for measure in self._measures if shows_measures else []:
-            hot = measure.handle is not None and (self._hot == measure.handle.parameter or measure.handle is focused)
-            paint_measure(painter, measure, self.theme, hot=hot)
-        for handle in self.handles:
-            self._paint_handle(painter, handle, hot=self._hot == handle.parameter or handle is focused)
-        if not self.session.design.mechanisms:
-            self._paint_first_step(painter)
-        if self.hasFocus():
-            paint_focus(painter, self.rect(), self.theme)
-
-    def _paint_first_step(self, painter: QPainter) -> None:
-        """What to do on an empty card, in one sentence, written on the card itself."""
-        assert self.desk.assembly is not None
-        card = self.desk.assembly.card
-        page = QRectF(self.to_view(0, card.height_mm), self.to_view(card.width_mm, 0)).adjusted(18, 18, -18, -18)
-        painter.setFont(font(17, head=True))
-        painter.setPen(QColor("#2b2a28"))
-        text = (
-            "Choose your card on the right, then turn to Mechanism to put something on it that moves."
-            if self.view.here.seen.envelope
-            else "Nothing moves on this card yet: put a mechanism on it at the station Mechanism."
-        )
-        painter.drawText(page, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, text)
-
-    def _paint_closing(self, painter: QPainter) -> None:
-        """What closes the card, over its front: paper that one sees through, magnets as rings."""
-        closing = self.desk.closing
-        if closing is None or not self.view.here.seen.envelope:
-            return
-        painter.save()
-        self.picture.place(painter)
-        paper = QColor("#c9b48a")
-        paper.setAlpha(150)
-        painter.setBrush(paper if closing.kind != "hem" else Qt.BrushStyle.NoBrush)
-        pen = QPen(QColor("#2b2a28"), 1.2 / self.picture.scale, Qt.PenStyle.SolidLine if closing.kind != "hem" else Qt.PenStyle.DashLine)
-        painter.setPen(pen)
-        painter.drawPath(make_path((shapely.get_coordinates(closing.footprint)[:-1],)))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        for x, y in closing.magnets:
-            painter.drawEllipse(QPointF(x, y), closing.magnet_mm[0] / 2, closing.magnet_mm[0] / 2)
-        painter.restore()
-
-    def _paint_ghost(self, painter: QPainter) -> None:
-        """The moving parts in front at the end of their travel."""
-        if not self.view.here.seen.ghost:
-            return
-        assert self.desk.assembly is not None
-        painter.save()
-        self.picture.place(painter)
-        pen = QPen(self.theme.colour("accent"), 1.2 / self.picture.scale)
-        pen.setDashPattern([4, 3])
-        pen.setColor(QColor("#274872"))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        base = painter.transform()
-        for track in self.desk.tracks.values():
-            end = {part: poses[-1] for part, poses in track.poses.items()}
-            for part, pose in end.items():
-                if self.desk.assembly.by_id[part].role == "decoration":
-                    painter.setTransform(pose_transform(pose) * base)
-                    painter.setPen(pen)
-                    painter.drawPath(make_path((self.desk.assembly.by_id[part].outline,)))
-        painter.restore()
-
-    def _paint_overlay(self, painter: QPainter, poses: dict[str, np.ndarray]) -> None:
-        """A free zone: what is taken hatched, what is free ringed by a line of dots."""
-        overlay, assembly = self.view.overlay, self.desk.assembly
-        if overlay is None or assembly is None or overlay.part not in assembly.by_id or self.shows_folds:
-            return
-        pose = poses.get(overlay.part)
-        pose = np.asarray(assembly.by_id[overlay.part].home) if pose is None else pose
-        caution, accent, veil = QColor(self.theme.alarm), QColor(self.theme.accent), QColor(self.theme.sheet)
-        veil.setAlpha(150)
-        for polygons, is_free in ((overlay.taken, False), (overlay.free, True)):
-            path = QPainterPath()
-            path.setFillRule(Qt.FillRule.OddEvenFill)
-            for rings in polygons:
-                for ring in rings:
-                    path.addPolygon(QPolygonF([self.to_view(float(x), float(y)) for x, y in apply_pose(pose, ring)]))
-            painter.fillPath(path, veil)
-            if is_free:
-                wash = QColor(accent)
-                wash.setAlpha(34)
-                painter.fillPath(path, wash)
-                painter.setPen(QPen(accent, 1.6, Qt.PenStyle.DotLine))
-                painter.setBrush(Qt.BrushStyle.NoBrush)
-                painter.drawPath(path)
-            else:
-                painter.fillPath(path, QBrush(caution, Qt.BrushStyle.BDiagPattern))
-
-    def _paint_picked(self, painter: QPainter, poses: dict[str, np.ndarray]) -> None:
-        assert self.desk.assembly is not None
-        painter.save()
-        self.picture.place(painter)
-        base = painter.transform()
-        soft = QColor(self.theme.alarm)
-        soft.setAlpha(46)
-        for part_id in self.view.picked_parts:
-            part = self.desk.assembly.by_id.get(part_id)
-            if part is None or part.mechanism == "card":
-                continue
-            pose = poses.get(part_id)
-            painter.setTransform(pose_transform(np.asarray(part.home) if pose is None else pose) * base)
-            painter.setPen(QPen(QColor("#a8321d"), 2.2 / self.picture.scale))
-            painter.setBrush(soft if part.role != "cover" else Qt.BrushStyle.NoBrush)
-            painter.drawPath(make_path((part.outline, *part.holes)))
-        painter.restore()
-        if self.view.picked_place is not None:
-            at = self.to_view(*self.view.picked_place)
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            for radius, colour, width in ((15, "#fffdf8", 5.0), (15, "#a8321d", 2.6)):
-                painter.setPen(QPen(QColor(colour), width))
-                painter.drawEllipse(at, radius, radius)
-
-    def _paint_section(self, painter: QPainter) -> None:
-        line = self._section_line()
-        if line is None:
-            return
-        pen = QPen(self.theme.colour("caution"), 1.4)
-        pen.setDashPattern([9, 3, 2, 3])
-        painter.setPen(pen)
-        painter.drawLine(*line)
-        knob = self._section_knob()
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(self.theme.colour("caution"))
-        painter.drawRoundedRect(knob, 4, 4)
-        painter.setPen(self.theme.colour("sheet"))
-        painter.setFont(font(13, bold=True))
-        painter.drawText(knob, Qt.AlignmentFlag.AlignCenter, "A")
-
-    def _paint_handle(self, painter: QPainter, handle: Handle, *, hot: bool) -> None:
-        """A lozenge with two ticks that tell along which line it moves."""
-        at = self._handle_point(handle)
-        size = HANDLE_PX + (2.0 if hot else 0.0)
-        along = QPointF(handle.direction[0], -handle.direction[1])
-        painter.setPen(QPen(QColor("#274872"), 2.0))
-        for sign in (1, -1):
-            painter.drawLine(at + along * (sign * (size + 1)), at + along * (sign * (size + 6)))
-        if handle.parameter == "shift" or handle.parameter.startswith("item."):
-            self._paint_whole(painter, at, size, hot=hot)
-            return
-        diamond = QPolygonF([at + QPointF(0, -size), at + QPointF(size, 0), at + QPointF(0, size), at + QPointF(-size, 0)])
-        painter.setBrush(QColor("#274872") if hot else QColor("#fffdf8"))
-        painter.drawPolygon(diamond)
-
-    def _paint_whole(self, painter: QPainter, at: QPointF, size: float, *, hot: bool) -> None:
-        """The knob by which the whole mechanism is moved: a ring with a cross."""
-        painter.setBrush(QColor("#274872") if hot else QColor("#fffdf8"))
-        painter.drawEllipse(at, size + 2, size + 2)
-        painter.setPen(QPen(QColor("#fffdf8") if hot else QColor("#274872"), 1.6))
-        for dx, dy in ((1.0, 0.0), (0.0, 1.0)):
-            way = QPointF(dx, dy) * (size - 1)
-            painter.drawLine(at - way, at + way)
-
-
-_ARROWS: dict[int, tuple[int, int]] = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
