@@ -5,7 +5,7 @@ from __future__ import annotations
 import contextlib
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QResizeEvent
 
 from lexipod.app.card.card_sight import CardSight
 from lexipod.app.card.drag import Drag, Pointer, drag_handle, drag_part, find_value, nudged, ruler_step, set_parameter
