@@ -383,6 +383,24 @@ class FoldBarTest(WindowTest):
         self.assertGreater(put_away, 3)
 
 
+class ChooserTest(WindowTest):
+    def test_samples_never_lie_over_each_other_while_more_of_them_are_made(self):
+        self.window.view.go_to("mechanism")
+        self.window.doing.choose_mechanism()
+        chooser = self.window.chooser
+        for k in range(8):
+            chooser._tick()
+            if k == 4:
+                self.window.say("A message that takes some height.")
+            QApplication.processEvents()
+            self.window.grab()
+            boxes = [v.geometry() for v in chooser._views]
+            self.assertGreater(len(boxes), k)
+            for one, box in enumerate(boxes):
+                for other in boxes[:one]:
+                    self.assertFalse(box.intersects(other))
+
+
 class CheapLayerTest(WindowTest):
     def test_a_change_of_words_draws_no_part_anew(self):
         before = {layer.part: layer for layer in self.window.desk.layers}

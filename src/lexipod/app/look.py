@@ -129,7 +129,8 @@ def style_sheet(t: Theme) -> str:
         border-top: 6px solid {t.pencil}; margin-right: 5px; }}
     QComboBox QAbstractItemView {{ background: {t.sheet}; border: 1px solid {t.line}; selection-background-color: {t.accent};
         selection-color: {t.on_accent}; outline: none; }}
-    QPushButton {{ background: transparent; border: 1.5px solid {t.accent}; color: {t.accent}; border-radius: 4px; padding: 4px 12px; }}
+    QPushButton {{ background: transparent; border: 1.5px solid {t.accent}; color: {t.accent}; border-radius: 4px; padding: 4px 12px;
+        outline: none; }}
     QPushButton:hover {{ background: {t.accent_soft}; }}
     QPushButton:focus {{ border: 2px solid {t.ink}; }}
     QPushButton:disabled {{ border-color: {t.line}; color: {t.pencil}; }}

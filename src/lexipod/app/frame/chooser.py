@@ -355,6 +355,7 @@ class Chooser(QWidget):
             self.grid.removeWidget(view)
             put_away(view)
         self._views = []
+        self._make_room()
         for recipe in self.wanted:
             if recipe.id in self._made:
                 self._add(self._made[recipe.id])
@@ -367,6 +368,13 @@ class Chooser(QWidget):
         self.grid.setRowStretch(place // COLUMNS + 1, 1)
         self._views.append(view)
         view.show()
+        self._make_room()
+
+    def _make_room(self) -> None:
+        """As high as its rows are, at once: else they lie over each other until the next turn of the event loop."""
+        inside = self.grid.parentWidget()
+        inside.setMinimumHeight(self.grid.minimumSize().height())
+        inside.resize(inside.width(), max(inside.height(), inside.minimumHeight()))
 
     def _tick(self) -> None:
         """One more sample, or one more step of those that are there."""
