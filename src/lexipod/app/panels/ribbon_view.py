@@ -295,6 +295,9 @@ class RibbonView(QWidget):
             painter.drawLine(QPointF(xs[0], y), QPointF(xs[-1], y))
         painter.setPen(QPen(self.theme.colour("ink"), 1.4))
         painter.drawPolyline(QPolygonF(line))
+        if len(line) == 1:  # measured at one position only
+            painter.setBrush(self.theme.colour("ink"))
+            painter.drawEllipse(line[0], 2.5, 2.5)
         painter.setPen(QPen(self.theme.colour("line"), 1.0))
         painter.drawLine(QPointF(xs[0], base), QPointF(xs[-1], base))
 
