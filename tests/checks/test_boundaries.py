@@ -15,6 +15,7 @@ from tests.zoo import CATALOG, card_with
 
 HALF, NOTHING, NEVER = 0.5, 0.0, None
 """At which share of what is required a rule begins to block; some never do."""
+HALVINGS = 9
 CASES = (
     ("travel", "strip-slider", "travel", 1.1, NOTHING),
     ("travel", "pocket-pull", "neck_length", 1.3, NOTHING),
@@ -55,7 +56,7 @@ class BoundaryTest(unittest.TestCase):
     def halved(self, answer_of, is_beyond):
         """The last value before and the first one beyond a boundary, as (share of the way, answer)."""
         low, high, answer = 0.0, 1.0, None
-        for _ in range(12):
+        for _ in range(HALVINGS):
             middle = (low + high) / 2
             found = answer_of(middle)
             if is_beyond(found):
@@ -75,7 +76,7 @@ class BoundaryTest(unittest.TestCase):
             with self.subTest(rule, recipe=recipe, parameter=name):
                 self.assertIsNone(answer_of(0.0))
                 _, begins, first = self.halved(answer_of, lambda f: f is not None)
-                slope = abs(start * (factor - 1)) * 2.0**-12
+                slope = abs(start * (factor - 1)) * 2.0**-HALVINGS
                 near = 0.02 * max(1.0, abs(first.required)) + 8 * slope
                 self.assertLess(abs(first.missing), near, first)
                 self.assertEqual(first.severity, "warn" if first.required or blocks is NEVER else "block")
@@ -94,18 +95,17 @@ class SoundTest(unittest.TestCase):
         """A tight envelope apart: thick mechanisms fill the usual one."""
         looked_at = 0
         for recipe in RECIPES:
-            for card in (Card(), Card(size="na.a7"), Card(size="iso.a6")):
-                for units in ("mm", "in"):
-                    try:
-                        design = card_with(recipe, card, units=units)
-                    except LexipodError:
-                        continue
-                    examination = Examination(build_assembly(design, CATALOG), CATALOG, design.ways, steps=25)
-                    told = [(f.rule, f.title) for f in run_checks(examination, without=["envelope"]) if f.severity != "note"]
-                    looked_at += 1
-                    with self.subTest(recipe, card=card.size, units=units):
-                        self.assertEqual(told, [])
-        self.assertGreater(looked_at, 100)
+            for card, units in ((Card(), "in"), (Card(size="na.a7"), "mm"), (Card(size="iso.a6"), "mm")):
+                try:
+                    design = card_with(recipe, card, units=units)
+                except LexipodError:
+                    continue
+                examination = Examination(build_assembly(design, CATALOG), CATALOG, design.ways, steps=25)
+                told = [(f.rule, f.title) for f in run_checks(examination, without=["envelope"]) if f.severity != "note"]
+                looked_at += 1
+                with self.subTest(recipe, card=card.size, units=units):
+                    self.assertEqual(told, [])
+        self.assertGreater(looked_at, 55)
 
 
 if __name__ == "__main__":

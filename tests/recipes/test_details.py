@@ -5,6 +5,7 @@ import unittest
 import numpy as np
 import shapely
 
+from lexipod.assembly import order_at
 from lexipod.assembly.cues import cue_outline
 from lexipod.building import build_assembly
 from lexipod.design import Card, needed_gap_mm
@@ -32,7 +33,9 @@ class NotchTest(unittest.TestCase):
                     at_side = abs(high_x - WIDE) < 1e-6
                     deep, across = (high_x - low_x, high_y - low_y) if at_side else (high_y - low_y, high_x - low_x)
                     self.assertAlmostEqual(deep, depth, places=6)
-                    self.assertGreaterEqual(across, 2 * min(depth, next(v for k, v in values.items() if k in ("pull_width", "strip_height")) / 2 - 1.0) - 1e-6)
+                    self.assertGreaterEqual(
+                        across, 2 * min(depth, next(v for k, v in values.items() if k in ("pull_width", "strip_height")) / 2 - 1.0) - 1e-6
+                    )
                     self.assertEqual(values["notch_depth"], depth)
 
 
@@ -83,6 +86,18 @@ class OpeningTest(unittest.TestCase):
                 self.assertEqual(any(abs(s.at - 180.0) < 1e-9 for s in folding.states), opening == 180.0, recipe)
                 tried += 1
         self.assertGreater(tried, 3)
+
+
+class OrderTest(unittest.TestCase):
+    def test_panels_lie_in_the_order_of_the_flat_state_that_is_nearest(self):
+        compared = 0
+        for recipe in FOLDED:
+            folding = built(recipe)[1].foldings[0]
+            for state in folding.states:
+                rank = order_at(folding, state.at)
+                self.assertEqual(sorted(state.order, key=rank.__getitem__), list(state.order), (recipe, state.name))
+                compared += len(state.order) > 1
+        self.assertGreater(compared, 10)
 
 
 class TrackTest(unittest.TestCase):
