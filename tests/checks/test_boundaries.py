@@ -5,10 +5,15 @@ edge that shows, or a way that ends too early, cannot be built.
 """
 
 import unittest
+from dataclasses import replace
 
+import shapely
+
+from lexipod.assembly import GlueFlap
 from lexipod.building import build_assembly
 from lexipod.checks import Examination, run_checks
-from lexipod.design import Card
+from lexipod.checks.fold_flat import check_flaps
+from lexipod.design import Card, Ways
 from lexipod.errors import LexipodError
 from lexipod.recipes import RECIPES
 from tests.zoo import CATALOG, card_with
@@ -88,6 +93,18 @@ class BoundaryTest(unittest.TestCase):
                 _, until, turned = self.halved(answer_of, lambda f: f is not None and f.severity == "block")
                 self.assertLess(abs(turned.measured - blocks * turned.required), near, turned)
                 self.assertGreaterEqual(until, begins)
+
+
+class FlapTest(unittest.TestCase):
+    def test_half_a_flap_does_not_hold_and_a_narrow_one_is_told(self):
+        built = build_assembly(card_with("hinge-plate", Card(size="na.a7")), CATALOG)
+        folding = built.foldings[0]
+        need = next(n for n in folding.needs if isinstance(n, GlueFlap))
+        for wide, expected in ((8.0, []), (7.8, ["warn"]), (4.2, ["warn"]), (3.8, ["block"])):
+            region = shapely.box(1000.0, 1000.0, 1000.0 + wide, 1050.0)  # far from every score
+            one = replace(folding, needs=(replace(need, region=region, width_mm=8.0),))
+            examination = Examination(replace(built, foldings=(one,)), CATALOG, Ways(), steps=3)
+            self.assertEqual([f.severity for f in check_flaps(examination)], expected, wide)
 
 
 class SoundTest(unittest.TestCase):

@@ -95,6 +95,7 @@ class StrutTest(unittest.TestCase):
         modulus = CATALOG.stocks["card-300"].modulus_mpa
         need = Bent("bend", "m1", "m1.strip", 30.0, 20.0, 1.0)
         (found,) = check_bending(strip_between_rails(need))
+        self.assertIn("in one ply gives way", found.message)
         self.assertAlmostEqual(found.measured, 0.06 * 30.0**3 / (3 * modulus * 20.0 * 0.4**3 / 12), places=3)  # a tenth of the push
         self.assertEqual(list(check_bending(strip_between_rails(need, plies=3))), [])  # a twenty-seventh of it
 

@@ -1,6 +1,7 @@
 """Small things that a maker meets on the table: notches for fingers, pictures on the side that is seen, cues on paper, states of an opening."""
 
 import unittest
+from dataclasses import replace
 
 import numpy as np
 import shapely
@@ -8,8 +9,12 @@ import shapely
 from lexipod.assembly import order_at
 from lexipod.assembly.cues import cue_outline
 from lexipod.building import build_assembly
+from lexipod.checks.holding import border_points
 from lexipod.design import Card, needed_gap_mm
+from lexipod.geometry.space import apply_frame
+from lexipod.motion import solve_folds
 from lexipod.recipes import RECIPES
+from lexipod.ribbon.folds import rising_heights
 from tests.zoo import CATALOG, FLAT, FOLDED, card_with
 
 WIDE, HIGH = 127.0, 177.8
@@ -98,6 +103,39 @@ class OrderTest(unittest.TestCase):
                 self.assertEqual(sorted(state.order, key=rank.__getitem__), list(state.order), (recipe, state.name))
                 compared += len(state.order) > 1
         self.assertGreater(compared, 10)
+
+
+class RisingTest(unittest.TestCase):
+    def test_a_card_rises_as_high_as_its_highest_corner(self):
+        for recipe in FOLDED:
+            folding = built(recipe)[1].foldings[0]
+            track = solve_folds(folding, np.linspace(folding.drive.rest, folding.drive.end, 7))
+            moved = [p for p in folding.panels if not p.base and p.id != folding.ground]
+            for k in range(7):
+                if not track.reached[k]:
+                    continue
+                tops = [apply_frame(track.frames[p.id][k], p.corners)[:, 2].max() for p in moved]
+                ground = np.asarray(folding.ground_pose)[2, 3]
+                told = rising_heights(track)[k]
+                with self.subTest(recipe, position=k):
+                    self.assertLessEqual(told, max(0.0, *tops) - ground + 1e-6 if tops else 1e-6)
+                    glued_down = {folding.rigid[p.id] for p in folding.panels if p.base or p.id == folding.ground}
+                    loose = [t for t, p in zip(tops, moved, strict=True) if folding.rigid[p.id] not in glued_down]
+                    self.assertAlmostEqual(told, max([0.0, *(t - ground for t in loose)]), places=6)
+
+
+class BorderTest(unittest.TestCase):
+    def test_every_sharp_corner_of_a_border_is_among_its_points_whichever_way_it_goes_round(self):
+        for recipe in ("strip-slider", "iris", "pinwheel"):
+            for part in built(recipe)[1].parts:
+                points = border_points(part)
+                region = shapely.simplify(part.region, 0.05)
+                self.assertLess(shapely.distance(part.region.boundary, shapely.points(points)).max(), 1e-6)
+                for ring in (part.outline, part.outline[::-1]):
+                    told = border_points(replace(part, outline=ring))
+                    for corner in shapely.get_coordinates(shapely.minimum_rotated_rectangle(region))[:4]:
+                        if shapely.distance(part.region.boundary, shapely.Point(corner)) < 1e-6:
+                            self.assertLess(np.linalg.norm(told - corner, axis=1).min(), 1e-6, (recipe, part.id))
 
 
 class TrackTest(unittest.TestCase):
