@@ -15,19 +15,25 @@ from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[1]
 LONGEST = (
-    "tests.checks.test_cures",
-    "tests.app.test_window",
-    "tests.app.test_flat_window",
-    "tests.app.test_fold_window",
-    "tests.app.test_fit_window",
     "tests.recipes.test_all_flat",
+    "tests.app.test_window",
+    "tests.test_builds",
+    "tests.app.test_flat_window",
     "tests.checks.test_flat_faults",
-    "tests.checks.test_fold_faults",
     "tests.recipes.test_strip_slider",
-    "tests.recipes.test_all_folds",
+    "tests.app.test_fit_window",
+    "tests.app.test_work_and_seams",
     "tests.test_fit_designs",
-    "tests.checks.test_against_cells",
+    "tests.app.test_fold_window",
+    "tests.checks.test_fold_faults",
     "tests.checks.test_against_brute_force",
+    "tests.recipes.test_every_choice",
+    "tests.test_last_mile",
+    "tests.checks.test_cures",
+    "tests.checks.test_against_cells",
+    "tests.cli.test_hostile",
+    "tests.checks.test_boundaries",
+    "tests.recipes.test_all_folds",
 )
 """Modules that are worth a process of their own, the longest first; all others share some."""
 SHARED = 6

@@ -2,15 +2,21 @@
 
 import io
 import unittest
+from dataclasses import replace
 
 import numpy as np
 
 from lexipod.aside.examiner import COMMAND, Judgement, examine_design, serve
 from lexipod.aside.wire import pack, unpack
-from lexipod.design import Design
+from lexipod.assembly import KeepsOff
+from lexipod.building import build_assembly
+from lexipod.checks import Examination
+from lexipod.checks.cover import free_opening
+from lexipod.design import Card, Design, Ways
 from lexipod.pipeline import examine, judge
-from lexipod.ribbon import ribbon_events, ribbon_rows
-from tests.zoo import CATALOG, broken_slider, slider
+from lexipod.ribbon import fold_rows, ribbon_events, ribbon_rows
+from lexipod.ribbon.rows import RibbonRow
+from tests.zoo import CATALOG, broken_slider, card_with, slider
 
 
 class RowTest(unittest.TestCase):
@@ -62,6 +68,38 @@ class EventTest(unittest.TestCase):
     def test_an_empty_card_has_nothing_to_tell(self):
         examination, findings = judge(Design(), CATALOG)
         self.assertEqual((ribbon_events(examination, "m1"), findings), ((), ()))
+
+
+class EveryRowTest(unittest.TestCase):
+    def test_a_row_of_a_fold_lies_within_the_opening_that_its_need_asks_about(self):
+        built = build_assembly(card_with("hinge-plate", Card(size="na.a7")), CATALOG)
+        folding = built.foldings[0]
+        plate = next(p.id for p in folding.panels if not p.base)
+        need = KeepsOff("k", "m1", plate, "card.front", 0.5, 30.0, 120.0, "the plate over the page")
+        asked = replace(built, foldings=(replace(folding, needs=(need,)),))
+        examination = Examination(asked, CATALOG, Ways(), steps=31)
+        row = next(r for r in fold_rows(examination, "m1") if r.label == need.what)
+        self.assertEqual((row.travel.min(), row.travel.max(), row.kind, row.needed), (30.0, 120.0, "gap", 0.5))
+        self.assertEqual(row.values.shape, row.travel.shape)
+        self.assertEqual(set(row.parts), {plate, "card.front"})
+
+    def test_the_free_circle_of_an_iris_is_no_larger_than_its_opening_and_grows(self):
+        examination = examine(card_with("iris", Card(size="na.a7")), CATALOG, steps=25)
+        row = next(r for r in ribbon_rows(examination, "m1") if r.kind == "circle")
+        opening = card_with("iris", Card(size="na.a7")).mechanisms[0].parameters["opening_diameter"]
+        self.assertLess(row.values[0], 1.0)
+        self.assertAlmostEqual(row.values[-1], opening, delta=0.3)
+        self.assertTrue((np.diff(row.values) > -0.5).all())
+        for k in (6, 12, 18, 24):
+            need = next(n for n in examination.assembly.needs if getattr(n, "opens", False))
+            self.assertAlmostEqual(row.values[k], free_opening(examination, need, float(row.travel[k]))[1], delta=0.5)
+
+    def test_parts_too_far_apart_to_be_compared_have_no_greatest(self):
+        row = RibbonRow("a", "joint", ("a", "b"), np.arange(3.0), np.array([0.1, np.inf, -0.4]), 0.0, "mm", "clearance")
+        self.assertEqual(row.greatest, 0.4)
+        self.assertEqual(replace(row, values=np.full(3, np.inf)).greatest, np.inf)
+        push = RibbonRow("p", "push", ("a",), np.arange(3.0), np.array([10.0, 50.0, 20.0]), 45.0, "deg", "push")
+        self.assertEqual((push.least, push.trouble.tolist()), (50.0, [False, True, False]))
 
 
 class ExaminerTest(unittest.TestCase):
