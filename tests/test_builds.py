@@ -55,14 +55,16 @@ class ClosedFormTest(unittest.TestCase):
 class YieldTest(unittest.TestCase):
     def test_the_same_seed_gives_the_same_answer(self):
         design = card_with("spinner")
-        one, two, three = (simulate_builds(design, CATALOG, builds=500, seed=s) for s in (4, 4, 5))
+        one, two, three = (simulate_builds(design, CATALOG, builds=500, seed=s, whole=0) for s in (4, 4, 5))
         self.assertEqual((one.free, one.spoilers), (two.free, two.spoilers))
         self.assertNotEqual(one.spoilers, three.spoilers)
 
     def test_better_tools_spoil_less_and_the_tight_measure_is_named(self):
-        shares = [simulate_builds(change_design(card_with("spinner"), CATALOG, {"cutting": c}), CATALOG).free for c in ("hand", "trimmer", "die")]
+        shares = [
+            simulate_builds(change_design(card_with("spinner"), CATALOG, {"cutting": c}), CATALOG, whole=0).free for c in ("hand", "trimmer", "die")
+        ]
         self.assertEqual(shares, sorted(shares))
-        told = simulate_builds(card_with("spinner"), CATALOG)
+        told = simulate_builds(card_with("spinner"), CATALOG, whole=0)
         self.assertLessEqual({s.dimension for s in told.spoilers}, {"m1.hole", "m1.bearing"})
         self.assertAlmostEqual(sum(s.share for s in told.spoilers), 1.0, places=6)
 
@@ -119,10 +121,10 @@ class CommandTest(unittest.TestCase):
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "a.lexipod"
             call("new", "spinner", "--out", path)
-            told = json.loads(call("yield", path, "--builds", 300, "--seed", 3, "--json")[1])
+            told = json.loads(call("yield", path, "--builds", 300, "--whole", 20, "--seed", 3, "--json")[1])
             self.assertLessEqual({"format", "builds", "seed", "free", "interval95", "spoilers", "suggested"}, set(told))
             self.assertEqual((told["format"], told["builds"], told["seed"]), ("lexipod-yield/1", 300, 3))
-            self.assertIn("run free", call("yield", path, "--builds", 50)[1])
+            self.assertIn("run free", call("yield", path, "--builds", 50, "--whole", 0)[1])
             for words in (["--builds", "0"], ["--builds", "many"], ["--seed", "-1"]):
                 status, _, err = call("yield", path, *words)
                 self.assertEqual((status, len(err.strip().splitlines())), (2, 1), words)

@@ -9,11 +9,14 @@ import unittest
 
 import numpy as np
 import shapely
+from scipy.spatial.transform import Rotation
 
 from lexipod.building import build_assembly
 from lexipod.checks import Examination, run_checks
 from lexipod.checks.outline import flat_size, thickness_mm
 from lexipod.closing import close_card, magnet_discs
+from lexipod.closing.pieces import stays_on_card
+from lexipod.closing.stacked import laid_flat
 from lexipod.cures import find_remedies
 from lexipod.design import Card, Closure, Design
 from lexipod.design.files import format_design, parse_design
@@ -131,6 +134,21 @@ class SealTest(unittest.TestCase):
         thick = thickness_mm(examined(change_design(design, CATALOG, {"closure": "none"}))[1])
         sheet = close_card(assembly).sheets[0]
         self.assertAlmostEqual(sheet.size_mm[0], 30 + thick + math.pi * assembly.card.caliper_mm / 2, places=3)
+
+    def test_one_that_leaves_the_card_is_told_on_either_side(self):
+        for at, spare in ((20.0, 5.0), (10.0, -5.0), (170.0, -5.0), (100.0, 65.0)):
+            bound = stays_on_card("strip", at, 15.0, 180.0, "card.seal")
+            self.assertAlmostEqual(bound.measured, spare)
+            self.assertEqual(bound.measured < bound.required, spare < 0, at)
+
+    def test_panels_are_laid_flat_where_their_frames_put_them(self):
+        dice = np.random.default_rng(3)
+        for _ in range(5):
+            frame = np.column_stack([Rotation.from_euler("z", dice.uniform(0, 6)).as_matrix(), dice.uniform(-50, 50, 3)])
+            corners = dice.uniform(-20, 20, (4, 2))
+            laid = laid_flat(shapely.MultiPoint(corners), frame)
+            expected = [(frame[:, :3] @ [x, y, 0.0] + frame[:, 3])[:2] for x, y in corners]
+            np.testing.assert_allclose(shapely.get_coordinates(laid), expected, atol=1e-9)
 
     def test_over_a_slider_it_blocks_and_an_offer_cures(self):
         design = card_with("strip-slider", closure="seal", envelope="iso.c5")

@@ -355,7 +355,7 @@ class LookTest(WindowTest):
         for _ in range(2):
             for station in STATIONS:
                 self.window.view.go_to(station.id)
-                QTest.qWait(20)
+                QTest.qWait(120)  # the page lays its sheets out when it is shown
                 self.window.grab()
                 for label in self.window.findChildren(QLabel):
                     if label.isVisible() and label.text() and not label.wordWrap():

@@ -94,6 +94,11 @@ class CutListTest(unittest.TestCase):
         self.assertIn("4 1/4 in from the right", cut_list_text(rows, UnitStyle("in"), scores_from="right"))
         self.assertIn("along the 8 1/2 in side score at 4 1/4 in from the left", cut_list_text(rows, UnitStyle("in")))
 
+    def test_the_columns_of_the_csv_are_those_that_spreadsheets_were_made_for(self):
+        text = cut_list_csv(tuple(self.rows.values()), UnitStyle("in"))
+        head = "part,name,stock,width_mm,height_mm,width,height,plies,quantity,scores,note"
+        self.assertEqual(text.splitlines()[0], head)
+
     def test_scores_add_up_to_the_sheet(self):
         card = self.rows["card.sheet"]
         panels = np.diff([0.0, *(s.at_mm for s in card.scores), card.width_mm])

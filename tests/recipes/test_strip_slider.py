@@ -1,5 +1,6 @@
 """The strip slider: sizes, symmetry, and what it says to impossible cards."""
 
+import itertools
 import unittest
 
 import numpy as np
@@ -13,6 +14,7 @@ from lexipod.design import Card, Ways
 from lexipod.editing.change import change_design, new_design
 from lexipod.errors import CardTooSmall, ParameterError
 from lexipod.recipes import RECIPES, find_recipe
+from tests.samples import sample_size, sampler
 from tests.zoo import CATALOG, broken_slider, slider
 
 EXITS = ("right", "left", "up", "down")
@@ -25,13 +27,14 @@ def findings(design, **more):
 
 class DefaultTest(unittest.TestCase):
     def test_the_default_is_free_of_findings_on_every_card_in_every_direction(self):
-        for units in ("in", "mm"):
-            for card in CATALOG.cards:
-                for orientation in ("portrait", "landscape"):
-                    for direction in EXITS:
-                        with self.subTest(card, orientation=orientation, direction=direction, units=units):
-                            design = slider(Card(size=card, orientation=orientation), ways=Ways(units=units), direction=direction)
-                            self.assertEqual([f.title for f in findings(design)], [])
+        every = list(itertools.product(CATALOG.cards, EXITS, ("portrait", "landscape"), ("in", "mm")))
+        dice, seed = sampler(41)
+        chosen = dice.sample(every, min(len(every), sample_size(len(every) // 5)))
+        self.assertGreater(len(chosen), len(CATALOG.cards))
+        for card, direction, orientation, units in chosen:
+            with self.subTest(card, orientation=orientation, direction=direction, units=units, seed=seed):
+                design = slider(Card(size=card, orientation=orientation), ways=Ways(units=units), direction=direction)
+                self.assertEqual([f.title for f in findings(design)], [])
 
     def test_it_works_from_three_inches_square_to_a4_between_the_table_too(self):
         for width, height in ((76.2, 76.2), (76.2, 200), (120, 80), (185, 240), (210, 297)):
