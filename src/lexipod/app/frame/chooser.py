@@ -242,12 +242,12 @@ class Chooser(QWidget):
         area = QScrollArea()
         area.setWidgetResizable(True)
         area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        inside = QWidget()
-        inside.setObjectName("ground")
-        self.grid = QGridLayout(inside)
+        self.inside = QWidget()
+        self.inside.setObjectName("ground")
+        self.grid = QGridLayout(self.inside)
         self.grid.setContentsMargins(0, 6, 6, 6)
         self.grid.setSpacing(10)
-        area.setWidget(inside)
+        area.setWidget(self.inside)
         outer.addWidget(area, 1)
         self.timer = QTimer(self)
         self.timer.setInterval(TICK_MS)
@@ -372,7 +372,7 @@ class Chooser(QWidget):
 
     def _make_room(self) -> None:
         """As high as its rows are, at once: else they lie over each other until the next turn of the event loop."""
-        inside = self.grid.parentWidget()
+        inside = self.inside
         inside.setMinimumHeight(self.grid.minimumSize().height())
         inside.resize(inside.width(), max(inside.height(), inside.minimumHeight()))
 
