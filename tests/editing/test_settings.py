@@ -16,6 +16,7 @@ from lexipod.assembly.parts import Cue
 from lexipod.building import build_assembly
 from lexipod.catalog import load_catalog
 from lexipod.design import Card, Closure, read_design, write_design
+from lexipod.design.files import format_design
 from lexipod.design.model import number_of
 from lexipod.editing import change_design
 from lexipod.editing.change import _CARD, _CLOSURE, _WAYS
@@ -89,6 +90,10 @@ class SettingTest(unittest.TestCase):
                 self.assertTrue(
                     str(value) == texts[0] or float(value) == float(texts[0]) if _is_number(texts[0]) else str(value) == texts[0], (name, value)
                 )
+
+    def test_a_file_can_be_read_by_eye(self):
+        design = change_design(card_with("spinner"), CATALOG, {"title": "Möwe über dem Watt"})
+        self.assertIn("Möwe über dem Watt".encode(), format_design(design))
 
     def test_measures_of_the_closure(self):
         design = change_design(card_with("spinner", Card(size="na.a7")), CATALOG, {"closure": "hem"})

@@ -5,6 +5,7 @@ import unittest
 import numpy as np
 from scipy.spatial.transform import Rotation
 
+from lexipod.geometry.shapes import arc
 from lexipod.geometry.space import apply_frame, compose_frames, cross_product, invert_frame, line_frame, planar_frame, turn_frames, turned_over
 from tests.samples import SEED
 
@@ -63,6 +64,13 @@ class SpaceTest(unittest.TestCase):
             over = turned_over(4.0, 5.0, axis=axis, z=1.0)
             np.testing.assert_allclose(over[:, :3], Rotation.from_euler(axis, np.pi).as_matrix(), atol=1e-12)
             np.testing.assert_allclose(over[:, 3], (4.0, 5.0, 1.0))
+
+    def test_chords_of_an_arc_leave_it_by_no_more_than_is_said(self):
+        for start, end in ((-1.0, 1.0), (0.3, 2.9), (-2.8, -0.2)):
+            points = arc((5.0, -2.0), radius_mm=40.0, start_rad=start, end_rad=end, chord_error_mm=0.05)
+            middles = (points[1:] + points[:-1]) / 2 - (5.0, -2.0)
+            self.assertLess((40.0 - np.linalg.norm(middles, axis=1)).max(), 0.0501)
+            np.testing.assert_allclose(points[[0, -1]] - (5.0, -2.0), 40.0 * np.array([[np.cos(a), np.sin(a)] for a in (start, end)]), atol=1e-9)
 
     def test_cross_products(self):
         a, b = self.dice.uniform(-9, 9, (2, 8, 3))
