@@ -8,8 +8,8 @@ import unittest
 from PySide6.QtCore import QEventLoop, QObject, QTimer
 
 from lexipod.app.frame.start import make_application
+from lexipod.app.jobs.job import Job
 from lexipod.app.state.session import Session
-from lexipod.app.work.job import Job
 from lexipod.aside.chores import CHORES, COMMAND, find_places, plan_foam
 from lexipod.aside.wire import pack, unpack
 from lexipod.design import Card, Ways

@@ -12,8 +12,8 @@ from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLabel, QLineEdit, QWidget
 
+from lexipod.app.jobs.job import CHANGED, Job
 from lexipod.app.look import DAY, NIGHT
-from lexipod.app.work.job import CHANGED, Job
 from lexipod.cures import with_remedies
 from lexipod.design import Art, Card
 from lexipod.editing import add_mechanism, change_design

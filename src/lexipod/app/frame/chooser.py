@@ -13,11 +13,11 @@ from PySide6.QtGui import QHideEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEv
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from lexipod.app.card.painter import PreparedLayer, paint_folds, paint_items, pose_transform, prepare_layer
+from lexipod.app.jobs.job import CHANGED, Job
 from lexipod.app.look import Theme, font
 from lexipod.app.panels.findings_view import WrappingButton
 from lexipod.app.panels.panel import put_away
 from lexipod.app.state.session import Session
-from lexipod.app.work.job import CHANGED, Job
 from lexipod.assembly import Assembly
 from lexipod.building import build_assembly
 from lexipod.checks import Examination, run_checks

@@ -34,7 +34,7 @@ class Doing(QObject):
     def choose_mechanism(self) -> None:
         """The chooser, at the station Mechanism."""
         self.view.go_to("mechanism")
-        self.window.show_chooser()
+        self.window.chooser_wanted.emit()
 
     def put_on_card(self, recipe_id: str, turn: int) -> None:
         """One more mechanism on the card, sized for it."""
@@ -46,7 +46,7 @@ class Doing(QObject):
             return
         self.session.edit(made, text=f"put {find_recipe(recipe_id).name} on the card")
         self.desk.use(made.mechanisms[-1].id)
-        self.window.show_bench()
+        self.window.bench_wanted.emit()
 
     def take_proposal(self, made: Design) -> None:
         """A mechanism that was sized for a wish, put on the card."""
@@ -61,7 +61,7 @@ class Doing(QObject):
             return
         self.session.edit(both, text=f"put {find_recipe(wanted.recipe).name} on the card")
         self.desk.use(name)
-        self.window.show_bench()
+        self.window.bench_wanted.emit()
 
     def undo(self) -> None:
         """Takes the last change back."""
@@ -119,7 +119,7 @@ class Doing(QObject):
     def use_unit(self, unit: str) -> None:
         """Measures in “in” or “mm” from now on."""
         self.session.edit(change_design(self.session.design, self.session.catalog, {"units": unit}), text=f"measures in {unit}")
-        self.window.show_title()
+        self.window.title_wanted.emit()
 
     def go_to(self, station: str) -> None:
         """To a station."""
@@ -163,7 +163,7 @@ class Doing(QObject):
 
     def switch_theme(self) -> None:
         """Day to night and back."""
-        self.window.use_theme(NIGHT if self.window.theme is DAY else DAY)
+        self.window.theme_wanted.emit(NIGHT if self.window.theme is DAY else DAY)
 
     def switch_hidden(self) -> None:
         """Shows or leaves out hidden edges."""

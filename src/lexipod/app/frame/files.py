@@ -10,9 +10,9 @@ from PySide6.QtCore import QObject, QSettings
 from PySide6.QtWidgets import QFileDialog, QMessageBox
 
 from lexipod.app.frame.hull import Hull
+from lexipod.app.jobs.job import Job
 from lexipod.app.state.recovery import find_recovered
 from lexipod.app.state.session import Session
-from lexipod.app.work.job import Job
 from lexipod.demo import demo_names, load_demo
 from lexipod.design import Design
 from lexipod.errors import LexipodError

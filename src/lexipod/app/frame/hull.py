@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QMainWindow, QMenu
 
 from lexipod.app.frame.messages import MessageStrip
@@ -17,7 +18,13 @@ from lexipod.app.state.view_state import ViewState
 
 
 class Hull(QMainWindow):
-    """A window with a message strip, panels, a view and a theme. Whoever composes it sets these, and carries out what is asked."""
+    """A window with a message strip, panels, a view and a theme, which whoever composes it sets. What is asked of it goes out as signals:
+    for the ``chooser``, for the card instead (``bench``), for its ``title`` to be told anew, for a ``theme``."""
+
+    chooser_wanted = Signal()
+    bench_wanted = Signal()
+    title_wanted = Signal()
+    theme_wanted = Signal(object)
 
     view: ViewState
     theme: Theme
@@ -33,19 +40,3 @@ class Hull(QMainWindow):
     def say(self, text: str) -> None:
         """A sentence in the message strip."""
         self.strip.say(text, passing=True)
-
-    def show_title(self, _: object = None) -> None:
-        """What card it is, in which file, and whether that is saved."""
-        raise NotImplementedError
-
-    def show_bench(self) -> None:
-        """The card again, instead of the chooser."""
-        raise NotImplementedError
-
-    def show_chooser(self) -> None:
-        """What should happen?"""
-        raise NotImplementedError
-
-    def use_theme(self, theme: Theme) -> None:
-        """Day or night, everywhere."""
-        raise NotImplementedError

@@ -19,6 +19,7 @@ from lexipod.app.frame.header import Header
 from lexipod.app.frame.hull import Hull
 from lexipod.app.frame.messages import MessageStrip
 from lexipod.app.frame.stations import STATIONS, Parts
+from lexipod.app.jobs.job import Job
 from lexipod.app.look import DAY, NIGHT, Theme, style_sheet
 from lexipod.app.panels.panel import Panel
 from lexipod.app.panels.ribbon_view import RibbonFrame, RibbonView
@@ -27,7 +28,6 @@ from lexipod.app.state.desk import Desk
 from lexipod.app.state.recovery import Autosave
 from lexipod.app.state.session import Session
 from lexipod.app.state.view_state import ViewState
-from lexipod.app.work.job import Job
 from lexipod.demo import demo_names, load_demo
 
 COLUMN_PX = 396
@@ -122,6 +122,10 @@ class MainWindow(Hull):
 
     def _follow(self) -> None:
         """Ties what must follow the design, its file, its history and the station, and shows all of it once."""
+        self.chooser_wanted.connect(self.show_chooser)
+        self.bench_wanted.connect(self.show_bench)
+        self.title_wanted.connect(self.show_title)
+        self.theme_wanted.connect(self.use_theme)
         self.session.file_changed.connect(self.show_title)
         self.session.changed.connect(self.show_title)
         self.session.changed.connect(self._mechanisms_changed)

@@ -8,12 +8,12 @@ from PySide6.QtGui import QIntValidator
 from PySide6.QtWidgets import QLabel, QLineEdit, QPushButton, QWidget
 
 from lexipod.app.card.drag import parameter_of
+from lexipod.app.jobs.job import CHANGED, Job
 from lexipod.app.panels.fields import labelled
 from lexipod.app.panels.findings_view import WrappingButton
 from lexipod.app.panels.panel import Panel, put_away, soft
 from lexipod.app.state.desk import Desk
 from lexipod.app.state.session import Session
-from lexipod.app.work.job import CHANGED, Job
 from lexipod.builds import ACCURACIES, BuildYield, Suggestion
 from lexipod.units import format_quantity
 

@@ -9,12 +9,12 @@ import msgspec
 import shapely
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QWidget
 
+from lexipod.app.jobs.job import CHANGED, Job
 from lexipod.app.panels.fields import QuantityField, choice_box, set_choice
 from lexipod.app.panels.panel import Panel, put_away, soft
 from lexipod.app.state.desk import Desk
 from lexipod.app.state.session import Session
 from lexipod.app.state.view_state import Overlay, ViewState
-from lexipod.app.work.job import CHANGED, Job
 from lexipod.checks import Examination
 from lexipod.checks.foam import count_foam
 from lexipod.design import Item

@@ -9,11 +9,11 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QButtonGroup, QCheckBox, QGridLayout, QHBoxLayout, QLabel, QPushButton, QWidget
 
 from lexipod.app.card.drag import ruler_step
+from lexipod.app.jobs.job import CHANGED, Job
 from lexipod.app.panels.fields import QuantityField, choice_box, labelled, set_choice
 from lexipod.app.panels.panel import Panel, put_away
 from lexipod.app.state.desk import Desk
 from lexipod.app.state.session import Session
-from lexipod.app.work.job import CHANGED, Job
 from lexipod.building import resolve_parameters, site_for
 from lexipod.building.card import own_site
 from lexipod.editing.change import without_mechanism

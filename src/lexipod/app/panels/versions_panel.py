@@ -5,12 +5,12 @@ from __future__ import annotations
 import msgspec
 from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QWidget
 
+from lexipod.app.jobs.job import CHANGED, Job
 from lexipod.app.panels.fields import choice_box
 from lexipod.app.panels.panel import Panel, put_away, soft
 from lexipod.app.state.desk import Desk
 from lexipod.app.state.session import Session
 from lexipod.app.state.view_state import ViewState
-from lexipod.app.work.job import CHANGED, Job
 from lexipod.editing.change import parse_card
 from lexipod.errors import LexipodError
 from lexipod.fitting import Converted
