@@ -183,6 +183,7 @@ class BuildTest(unittest.TestCase):
         built = build_assembly(design, CATALOG)
         holes = [d for d in find_errors(design, built, CATALOG, ROUGH) if d.name.startswith("hole of")]
         self.assertGreater(len(holes), 8)
+        self.assertEqual(len({d.name for d in holes}), len(holes))
         told = simulate_builds(design, CATALOG, builds=1000, only=tuple(d.name for d in holes), whole=0, accuracy=ROUGH)
         self.assertLessEqual({s.dimension for s in told.spoilers}, {d.name for d in holes})
         dice, stacked, free, count = np.random.default_rng(SEED + 3), find_stacked(built, CATALOG, design.ways), 0, 30

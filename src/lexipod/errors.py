@@ -23,6 +23,12 @@ def shortened(text: object) -> str:
     return plain if len(plain) <= MOST_ECHOED else plain[: MOST_ECHOED - 1] + "…"
 
 
+def shortened_path(path: object) -> str:
+    """A path as a message may show it: of a long one its end, where the file's name is."""
+    plain = str(path)
+    return shortened(plain if len(plain) <= MOST_ECHOED else "…" + plain[1 - MOST_ECHOED :])
+
+
 def quoted(text: object) -> str:
     """The same between quotation marks."""
     return f"“{shortened(text)}”"
@@ -63,7 +69,7 @@ class FileError(LexipodError):
     def __init__(self, path: object, message: str, *, place: str = "") -> None:
         self.path, self.place = path, place
         at = f" at {shortened(place)}" if place else ""
-        super().__init__(f"{shortened(path)}{at}: {message}")
+        super().__init__(f"{shortened_path(path)}{at}: {message}")
 
 
 class CardTooSmall(LexipodError):

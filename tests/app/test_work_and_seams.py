@@ -7,7 +7,7 @@ from dataclasses import replace
 
 import msgspec
 import numpy as np
-from PySide6.QtCore import QEvent, QPoint, QPointF, QRect, Qt
+from PySide6.QtCore import QCoreApplication, QEvent, QPoint, QPointF, QRect, Qt
 from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLabel, QLineEdit, QWidget
@@ -233,6 +233,8 @@ class ExportTest(WindowTest):
             self.window.files.export_to(target)
             self.until(target.exists)
             self.until(lambda: not any(job.is_running for job in self.window.files.findChildren(Job)))
+        QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+        self.assertEqual(self.window.files.findChildren(Job), [])  # nothing is kept of what was written
         image = QImage(str(self.folder / "out.png"))
         reds = sum(
             image.pixelColor(x, y).red() > 200 > 100 > image.pixelColor(x, y).green()

@@ -3,6 +3,7 @@
 import io
 import unittest
 from dataclasses import replace
+from unittest import mock
 
 import numpy as np
 
@@ -114,6 +115,13 @@ class ExaminerTest(unittest.TestCase):
         told: list[Judgement] = []
         examine_design(broken_slider(travel=60.0), CATALOG, 7, tell=told.append, is_current=lambda: False)
         self.assertEqual([j.stage for j in told], ["coarse"])
+
+    def test_whatever_goes_wrong_inside_is_told(self):
+        told: list[Judgement] = []
+        with mock.patch("lexipod.aside.examiner.run_checks", side_effect=KeyError("nothing there")):
+            examine_design(slider(), CATALOG, 5, tell=told.append, is_current=lambda: True)
+        self.assertEqual([(j.revision, j.stage, j.findings) for j in told], [(5, "cured", ())])
+        self.assertIn("KeyError", told[0].fault)
 
     def test_a_design_that_cannot_be_built_is_told_and_not_raised(self):
         told: list[Judgement] = []

@@ -13,8 +13,10 @@ from lexipod.building.items import item_region
 from lexipod.checks import Examination, find_overhangs, find_zone, run_checks
 from lexipod.checks.foam import check_foam_seen, count_foam, find_foam_needs, sags, share_of_less, sheets_on_foam, worst_sag
 from lexipod.checks.height_map import check_fingers, map_heights
+from lexipod.checks.zones import sweep_region
 from lexipod.cures.pads import plan_pads
 from lexipod.design import Card
+from lexipod.editing import add_mechanism
 from lexipod.editing.change import change_design
 from lexipod.errors import LexipodError
 from lexipod.geometry.frames import apply_pose
@@ -54,6 +56,18 @@ class SweepTest(unittest.TestCase):
             for pose in poses[::7]:
                 left = shapely.transform(shape, lambda xy, pose=pose: apply_pose(pose, xy)).difference(swept)
                 self.assertLess(left.area, 1e-6)
+
+    def test_a_region_that_is_made_and_thrown_away_is_not_taken_for_an_earlier_one(self):
+        design = add_mechanism(card_with("strip-slider", Card(size="na.a7")), "spinner", CATALOG)
+        _, examination = moved(design)
+        sizes, spots = (2.0, 5.0, 9.0, 14.0), set()
+        areas = [sweep_region(moved(design)[1], shapely.box(-s, -s, s, s), "m2.hand", "m1.strip").area for s in sizes]
+        for k in range(40):  # sooner or later one lies where another one lay in memory
+            region = shapely.box(*(np.array([-1, -1, 1, 1]) * sizes[k % 4]))
+            spots.add(id(region))
+            self.assertAlmostEqual(sweep_region(examination, region, "m2.hand", "m1.strip").area, areas[k % 4], delta=1e-6)
+            del region
+        self.assertLess(len(spots), 40)
 
 
 class FoamTest(unittest.TestCase):

@@ -84,6 +84,15 @@ class FileTest(unittest.TestCase):
             with self.subTest(path.name):
                 self.assert_refused(path)
 
+    def test_of_a_long_path_the_files_name_is_told(self):
+        deep = self.folder / ("d" * 120) / "my-card.lexipod"
+        deep.parent.mkdir()
+        deep.write_text("{}")
+        status, _, err = call("check", deep)
+        self.assertEqual(status, 2)
+        self.assertIn("my-card.lexipod", err)
+        self.assertNotIn("d" * 81, err)
+
     def test_depth_and_size_have_an_end(self):
         self.assert_refused(self.written("[" * 100_000))
         self.assert_refused(self.written('{"format": "lexipod/1", "title": "' + "x" * 30_000_000 + '"}'))

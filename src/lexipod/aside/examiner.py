@@ -20,7 +20,7 @@ from lexipod.checks import Examination, Finding, run_checks
 from lexipod.checks.examination import COARSE_STEPS, FINE_STEPS
 from lexipod.cures import with_remedies
 from lexipod.design import Design
-from lexipod.errors import LexipodError
+from lexipod.errors import LexipodError, shortened
 from lexipod.ribbon import RibbonEvent, RibbonRow, fold_events, fold_rows, ribbon_events, ribbon_rows
 
 CURE_SECONDS = 30.0
@@ -59,6 +59,9 @@ def examine_design(design: Design, catalog: Catalog, revision: int, *, tell: Cal
                 tell(Judgement(revision, "cured", cured, rows, events))
     except (LexipodError, ValueError) as error:
         tell(Judgement(revision, "cured", (), {}, {}, str(error)))
+    except Exception as fault:  # whoever waits must be told, and the next revision may be sound
+        told = f"It could not be checked; something went wrong inside ({type(fault).__name__}: {shortened(fault)})."
+        tell(Judgement(revision, "cured", (), {}, {}, told))
 
 
 def serve(source: BinaryIO, target: BinaryIO) -> None:

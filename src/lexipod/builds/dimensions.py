@@ -80,7 +80,7 @@ def find_errors(design: Design, assembly: Assembly, catalog: Catalog, accuracy: 
     moving = set(assembly.moving)
     for joint in assembly.joints:
         if joint.kind == "pin" and accuracy.hole_mm > 0 and assembly.by_id[joint.a].id in moving:
-            found += [Dimension(f"hole of {joint.a} along {axis}", accuracy.hole_mm, "hole", joint.id, k) for k, axis in enumerate("xy")]
+            found += [Dimension(f"hole of {joint.a} on {joint.b} along {axis}", accuracy.hole_mm, "hole", joint.id, k) for k, axis in enumerate("xy")]
     papers = {p.stock for p in assembly.parts} & catalog.stocks.keys()
     foams = {p.stock for p in assembly.parts} & catalog.foams.keys()
     if accuracy.caliper_share > 0 and not assembly.foldings:

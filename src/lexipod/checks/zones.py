@@ -65,7 +65,7 @@ def sweep_region(examination: Examination, region: Any, seen_from: str, part_id:
     by_id = examination.assembly.by_id
     if len(outer) == 1 or len(inner) == 1 or by_id[seen_from].mechanism == by_id[part_id].mechanism:
         return swept_region(region, relative_pose(outer, inner))
-    on_card = examination.once(("sweep on card", part_id, id(region)), lambda: shapely.simplify(swept_region(region, inner), PLAIN_MM))
+    on_card = examination.once(("sweep on card", part_id, shapely.to_wkb(region)), lambda: shapely.simplify(swept_region(region, inner), PLAIN_MM))
     return swept_region(on_card.buffer(PLAIN_MM, join_style="mitre"), invert_pose(outer))
 
 

@@ -6,12 +6,12 @@ from dataclasses import replace
 
 import numpy as np
 import shapely
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF, QResizeEvent
-from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from lexipod.app.card.card_picture import CardPicture
 from lexipod.app.card.drag import Drag, find_value, parameter_of
+from lexipod.app.card.ground import Ground
 from lexipod.app.card.measures import Measure, lay_measure, measure_text, measured_handles, paint_measure
 from lexipod.app.card.painter import make_path, paint_folds, pose_transform
 from lexipod.app.look import Theme, font, paint_focus
@@ -27,19 +27,11 @@ HANDLE_PX = 7.0
 EDGE_PX = 62.0
 
 
-class CardSight(QWidget):
+class CardSight(Ground):
     """Shows the card. Who takes the hands on it says what is ``hot`` under the pointer and which handle has the keyboard."""
 
     def __init__(self, session: Session, desk: Desk, view: ViewState, theme: Theme) -> None:
-        super().__init__()
-        self.session, self.desk, self.view, self.theme = session, desk, view, theme
-        self.setObjectName("ground")
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
-        self.setMouseTracking(True)
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setMinimumSize(360, 240)
-        self.setAccessibleName("The card, seen from the front")
+        super().__init__(session, desk, view, theme, name="The card, seen from the front")
         self.picture = CardPicture(desk)
         self._measures: list[Measure] = []
         self._drag: Drag | None = None
@@ -53,10 +45,6 @@ class CardSight(QWidget):
         view.overlay_changed.connect(self.update)
         view.hidden_changed.connect(self.update)
         view.station_changed.connect(self._station_changed)
-
-    def sizeHint(self) -> QSize:
-        """A generous card."""
-        return QSize(820, 520)
 
     def set_theme(self, theme: Theme) -> None:
         """Repaints in other colours."""

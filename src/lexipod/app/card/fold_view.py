@@ -6,11 +6,11 @@ import contextlib
 from collections.abc import Generator
 
 import numpy as np
-from PySide6.QtCore import QEasingCurve, QEvent, QPointF, QRectF, QSize, Qt, QVariantAnimation
+from PySide6.QtCore import QEasingCurve, QEvent, QPointF, QRectF, Qt, QVariantAnimation
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF, QResizeEvent, QWheelEvent
-from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from lexipod.app.card.drag import nearest_travel
+from lexipod.app.card.ground import Ground
 from lexipod.app.card.painter import paint_folds
 from lexipod.app.look import Theme, font, paint_focus
 from lexipod.app.state.desk import Desk
@@ -33,19 +33,11 @@ OPEN_MS = 1400
 NEARER = 1.15
 
 
-class FoldView(QWidget):
+class FoldView(Ground):
     """Shows what rises. Dragging the ground turns it, dragging paper that moves opens it; keys do both."""
 
     def __init__(self, session: Session, desk: Desk, view: ViewState, theme: Theme) -> None:
-        super().__init__()
-        self.session, self.desk, self.view, self.theme = session, desk, view, theme
-        self.setObjectName("ground")
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
-        self.setMouseTracking(True)
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setMinimumSize(360, 240)
-        self.setAccessibleName("The card as it stands")
+        super().__init__(session, desk, view, theme, name="The card as it stands")
         self.setAccessibleDescription("Arrow keys turn it, Page Up and Page Down open and shut it, Space runs it, Home looks from the front again.")
         self.turn, self.tilt = STANDING
         self.nearer = 1.0
@@ -62,10 +54,6 @@ class FoldView(QWidget):
         desk.current_changed.connect(self.update)
         for signal in (view.travel_changed, view.picked_changed):
             signal.connect(self.update)
-
-    def sizeHint(self) -> QSize:
-        """A generous card."""
-        return QSize(820, 520)
 
     # ---- the look -----------------------------------------------------------------------------------------------------
 

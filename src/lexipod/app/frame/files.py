@@ -80,6 +80,7 @@ class Files(QObject):
         return self.save_to(target if target.suffix else target.with_suffix(".lexipod"))
 
     def save_to(self, path: Path) -> bool:
+        """Saves there; whether it could be written."""
         try:
             self.session.save(path)
         except LexipodError as error:
@@ -91,16 +92,19 @@ class Files(QObject):
         return True
 
     def remember(self, path: Path) -> None:
+        """A file for the list of recent ones."""
         recent = [str(path), *(p for p in self.recent() if p != str(path))][:8]
         self.settings.setValue("recent", recent)
         self.settings.setValue("folder", str(path.parent))
         self.fill_recent()
 
     def recent(self) -> list[str]:
+        """The files that were worked on, the last one first."""
         kept = self.settings.value("recent") or []
         return [kept] if isinstance(kept, str) else [str(p) for p in list(kept)]
 
     def fill_recent(self) -> None:
+        """The menu of recent files."""
         self.window.recent_menu.clear()
         for path in self.recent():
             self.window.recent_menu.addAction(path, functools.partial(self._open_recent, path))
@@ -127,11 +131,16 @@ class Files(QObject):
         """Writes one export in the background and says so; several may be on their way at once."""
         folder = str(self.session.path.parent) if self.session.path else ""
         templates = self.window.templates
-        job = Job(self, self.session, done=lambda written: self.window.say(f"Written: {written}"), failed=self.window.strip.say)
+
+        def over(words: str, *, passing: bool) -> None:
+            job.stop()
+            job.deleteLater()
+            self.window.strip.say(words, passing=passing)
 
         def stop() -> None:
-            job.stop()
-            self.window.say("The export was stopped; nothing was written.")
+            over("The export was stopped; nothing was written.", passing=True)
+
+        job = Job(self, self.session, done=lambda written: over(f"Written: {written}", passing=True), failed=lambda words: over(words, passing=False))
 
         job.start("export", self.session.design, folder, str(target), templates.paper, templates.layout_name)
         self.window.strip.say(f"Writing {target.name} …", ("stop", stop))
