@@ -7,12 +7,13 @@ edge that shows, or a way that ends too early, cannot be built.
 import unittest
 from dataclasses import replace
 
+import numpy as np
 import shapely
 
 from lexipod.assembly import GlueFlap
 from lexipod.building import build_assembly
 from lexipod.checks import Examination, run_checks
-from lexipod.checks.fold_flat import check_flaps
+from lexipod.checks.fold_flat import check_flaps, check_flat_outline
 from lexipod.design import Card, Ways
 from lexipod.errors import LexipodError
 from lexipod.recipes import RECIPES
@@ -93,6 +94,20 @@ class BoundaryTest(unittest.TestCase):
                 _, until, turned = self.halved(answer_of, lambda f: f is not None and f.severity == "block")
                 self.assertLess(abs(turned.measured - blocks * turned.required), near, turned)
                 self.assertGreaterEqual(until, begins)
+
+
+class FlatOutlineTest(unittest.TestCase):
+    def test_only_what_may_stand_out_of_the_shut_card_does(self):
+        built = build_assembly(card_with("twist-popup", Card(size="na.a7")), CATALOG)
+        folding = built.foldings[0]
+        panel = next(p for p in folding.panels if not p.base)
+        longer = panel.outline.copy()
+        longer[np.argmax(longer[:, 0]), 0] += 300.0
+        for stands_out, told in ((False, True), (True, False)):
+            changed = replace(panel, outline=longer, stands_out=stands_out)
+            one = replace(folding, panels=tuple(changed if p.id == panel.id else p for p in folding.panels))
+            examination = Examination(replace(built, foldings=(one,)), CATALOG, Ways(), steps=3)
+            self.assertEqual(panel.id in {f.parts[0] for f in check_flat_outline(examination)}, told, stands_out)
 
 
 class FlapTest(unittest.TestCase):

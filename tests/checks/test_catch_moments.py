@@ -8,7 +8,7 @@ import shapely
 
 from lexipod.assembly import Drive, Joint, Segment
 from lexipod.checks import Examination, find_catch_points, run_checks
-from lexipod.checks.catching import CatchPoint
+from lexipod.checks.catching import CatchPoint, _first_meeting
 from lexipod.checks.crossings import HELD_AT, Moments, Scene, find_moments, find_scenes
 from lexipod.checks.holding import Holding, border_reach, holding_of, most_sag, part_sag
 from lexipod.cures.glued import MOVES_MM, RADII_MM, find_attempts
@@ -88,6 +88,22 @@ class StepTest(unittest.TestCase):
             catch = catch_of(plate_over(spike, rectangle(100, 90, 140, 110), steps=steps))
             self.assertAlmostEqual(catch.sag_mm, 0.9, delta=0.02, msg=str(steps))
             self.assertAlmostEqual(catch.where[1], 101.3, delta=0.5)
+
+
+class FirstMeetingTest(unittest.TestCase):
+    def met(self, bar, *, steps):
+        examination = plate_over(bar, rectangle(100, 90, 140, 110), steps=steps)
+        low, high = (examination.assembly.by_id[k] for k in ("m1.bar", "m1.plate"))
+        return [m for scene in find_scenes(examination, low, high) if (m := _first_meeting(scene, low, high, 0.1)) is not None]
+
+    def test_parts_that_begin_beside_each_other_meet_at_the_edge_that_comes_first(self):
+        for steps in (7, 25, 181):  # the plate's middle ends up over the bar; the meeting is before that
+            (met,) = self.met(BAR, steps=steps)
+            self.assertAlmostEqual(met.where[0], 150.0, delta=0.5)
+            self.assertAlmostEqual(met.sag_mm, 0.9, delta=0.02)
+
+    def test_parts_that_lie_over_each_other_all_the_way_never_meet(self):
+        self.assertEqual(self.met(rectangle(60, 60, 300, 140), steps=25), [])
 
 
 class NoCatchTest(unittest.TestCase):
