@@ -403,6 +403,25 @@ class ChooserTest(WindowTest):
                     self.assertFalse(box.intersects(other))
 
 
+class SmallChooserTest(WindowTest):
+    def test_in_a_small_window_no_word_is_cut_off_and_no_sample_stands_out(self):
+        self.window.resize(1024, 700)
+        self.window.view.go_to("mechanism")
+        self.window.doing.choose_mechanism()
+        chooser = self.window.chooser
+        for width in (1024, 1280, 1024):
+            self.window.resize(width, 700)
+            for _ in range(4):
+                chooser._tick()
+            QApplication.processEvents()
+            for button in chooser.buttons.values():
+                self.assertGreaterEqual(button.width(), button.fontMetrics().horizontalAdvance(button.text()) + 8, button.text())
+                self.assertTrue(chooser.rect().contains(button.geometry().translated(chooser.words.pos())))
+            room = chooser.inside.parentWidget().width()
+            self.assertLessEqual(max(v.geometry().right() for v in chooser._views), room, width)
+        self.assertEqual(len({v.y() for v in chooser._views[:2]}), 1)  # still beside each other
+
+
 class CheapLayerTest(WindowTest):
     def test_a_change_of_words_draws_no_part_anew(self):
         before = {layer.part: layer for layer in self.window.desk.layers}

@@ -9,9 +9,10 @@ from dataclasses import dataclass, field
 import msgspec
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer, Signal
-from PySide6.QtGui import QHideEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QShowEvent
+from PySide6.QtGui import QHideEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QShowEvent
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
+from lexipod.app.card.flow import FlowLayout
 from lexipod.app.card.painter import PreparedLayer, paint_folds, paint_items, pose_transform, prepare_layer
 from lexipod.app.jobs.job import CHANGED, Job
 from lexipod.app.look import Theme, font
@@ -35,7 +36,11 @@ PICTURE_PX = 176
 STEPS = 49
 TICK_MS = 50
 ROUND_SECONDS = 4.0
-COLUMNS = 3
+MOST_COLUMNS = 3
+LEAST_PX = 200
+"""A sample is at least so wide."""
+ASIDE_PX = 32
+"""What margins and the scroll bar take."""
 MOST_ANSWERS = 4
 LARGEST_WISH_MM = 400.0
 
@@ -100,7 +105,7 @@ class SampleView(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setFixedHeight(PICTURE_PX + 74)
-        self.setMinimumWidth(200)
+        self.setMinimumWidth(LEAST_PX)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         name = sample.recipe.name
         self.setAccessibleName(name[:1].upper() + name[1:])
@@ -211,6 +216,7 @@ class Chooser(QWidget):
         self._made: dict[str, Sample] = {}
         self._made_for: object = None
         self._views: list[SampleView] = []
+        self._columns = MOST_COLUMNS
         outer = QVBoxLayout(self)
         outer.setContentsMargins(4, 0, 4, 0)
         top = QHBoxLayout()
@@ -222,15 +228,16 @@ class Chooser(QWidget):
         top.addWidget(self.back)
         outer.addLayout(top)
         self.buttons: dict[str, QPushButton] = {}
-        words = QGridLayout()
-        words.setSpacing(6)
-        for k, (verb, text) in enumerate(VERBS.items()):
+        self.words = QWidget()
+        self.words.setObjectName("ground")
+        words = FlowLayout(self.words)
+        for verb, text in VERBS.items():
             button = QPushButton(f"something {text}")
             button.setCheckable(True)
             button.clicked.connect(lambda _=False, verb=verb: self.ask(verb))
             self.buttons[verb] = button
-            words.addWidget(button, k // 3, k % 3)
-        outer.addLayout(words)
+            words.addWidget(button)
+        outer.addWidget(self.words)
         outer.addLayout(self._wish_row())
         self.answers = QWidget()
         self.answers.setObjectName("ground")
@@ -363,12 +370,27 @@ class Chooser(QWidget):
     def _add(self, sample: Sample) -> None:
         view = SampleView(sample, self.theme)
         view.chosen.connect(self.chosen)
-        place = len(self._views)
-        self.grid.addWidget(view, place // COLUMNS, place % COLUMNS)
-        self.grid.setRowStretch(place // COLUMNS + 1, 1)
         self._views.append(view)
+        self._put_in_grid(len(self._views) - 1)
         view.show()
         self._make_room()
+
+    def _put_in_grid(self, place: int) -> None:
+        self.grid.addWidget(self._views[place], place // self._columns, place % self._columns)
+        self.grid.setRowStretch(place // self._columns, 0)
+        self.grid.setRowStretch(place // self._columns + 1, 1)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """As many samples beside each other as there is room for."""
+        super().resizeEvent(event)
+        columns = min(MOST_COLUMNS, max(1, (self.width() - ASIDE_PX) // (LEAST_PX + self.grid.spacing())))
+        if columns != self._columns:
+            self._columns = columns
+            for view in self._views:
+                self.grid.removeWidget(view)
+            for place in range(len(self._views)):
+                self._put_in_grid(place)
+            self._make_room()
 
     def _make_room(self) -> None:
         """As high as its rows are, at once: else they lie over each other until the next turn of the event loop."""
