@@ -90,6 +90,17 @@ class LateAnswerTest(WindowTest):
         self.assertIn("build them again", panel.words.text())
         self.assertEqual(panel._rows, [])
 
+    def test_two_versions_are_not_shown_side_by_side_when_nothing_differs_any_more(self):
+        panel = self.window.fit_panel.versions
+        self.window.doing.show_page("versions")
+        panel.keep_version()
+        self.other_travel(33.0)
+        self.until(lambda: panel.comparing.is_running)
+        self.session.undo()
+        self.until(lambda: panel.state.text() == "This is the version set aside.")
+        self.assertFalse(panel.comparing.is_running)
+        self.assertEqual([row.text() for row in panel._rows], ["Nothing differs yet."])
+
     def test_what_is_undone_makes_an_answer_true_again(self):
         job = self.window.fit_panel.versions.converting
         job._asked_about = self.session.design

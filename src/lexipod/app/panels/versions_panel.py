@@ -82,6 +82,7 @@ class VersionsPanel(Panel):
             self._converted = None
             self.take.hide()
             self._say("The card has changed since; try it again.")
+        self.comparing.stop()
         kept, length = self.view.kept, self.session.style.length
         for k, card in enumerate(self.session.catalog.cards.values()):
             self.size_box.setItemText(k, f"{card.name}, {length(card.width_mm)} × {length(card.height_mm)}")
@@ -99,6 +100,7 @@ class VersionsPanel(Panel):
 
     def _failed(self, text: str) -> None:
         self.state.setText(text)
+        self._fill([soft("Not compared.")])
 
     def _fill(self, rows: list[QWidget]) -> None:
         for row in self._rows:
@@ -109,6 +111,8 @@ class VersionsPanel(Panel):
             self.result.addWidget(row)
 
     def _show(self, told: Comparison) -> None:
+        if self.comparing.is_old:  # it is compared anew when it is looked at
+            return
         self.state.setText(f"Set aside: {WORDS[told.verdicts[0]]}. Now: {WORDS[told.verdicts[1]]}.")
         rows: list[QWidget] = [_table("Decided", told.decisions)]
         found = [("○ gone: ", f) for f in told.gone] + [("■ new: " if f.severity == "block" else "▲ new: ", f) for f in told.new]
