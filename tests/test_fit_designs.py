@@ -7,8 +7,10 @@ from pathlib import Path
 
 import msgspec
 import numpy as np
+import shapely
 from scipy.stats import norm
 
+from lexipod.assembly import Shown
 from lexipod.building import build_assembly, site_for
 from lexipod.building.card import own_site
 from lexipod.builds import ACCURACIES, Accuracy, find_errors, simulate_builds
@@ -21,6 +23,8 @@ from lexipod.editing.change import change_design
 from lexipod.fitting import convert_design, fit_design, propose_designs, smallest_margin, widen
 from lexipod.fitting.comparing import compare_designs
 from lexipod.fitting.converting import STAYING, decided_values
+from lexipod.fitting.proposing import WISHES
+from lexipod.geometry.frames import apply_pose
 from lexipod.recipes import find_recipe
 from tests.cli.test_commands import call
 from tests.zoo import CATALOG, card_with
@@ -92,9 +96,29 @@ class WishTest(unittest.TestCase):
         for design in sure.values():
             self.assertEqual(blocks(design), [])
 
+    def test_every_wish_can_be_asked_of_its_recipe(self):
+        for recipe_id, asks in WISHES.items():
+            recipe = find_recipe(recipe_id)
+            for ask in asks(30.0, 20.0):
+                for name, value in ask.items():
+                    with self.subTest(recipe_id, name=name):
+                        recipe.find_parameter(name).accept(value, path=name)
+
+    def test_a_wide_picture_is_shown_by_a_slider_that_goes_up_and_no_larger_or_smaller(self):
+        wide, high = 50.0, 18.0
+        found = propose_designs(CATALOG, Card(), Ways(units="mm"), wide, high)
+        slider = next(p for p in found if p.recipe == "strip-slider")
+        self.assertIsNotNone(slider.design, slider.reason)
+        self.assertEqual(slider.design.mechanisms[0].parameters["direction"], "up")
+        built = build_assembly(slider.design, CATALOG)
+        shown = next(n for n in built.needs if isinstance(n, Shown))
+        left, bottom, right, top = shapely.transform(shown.region, lambda xy: apply_pose(built.by_id[shown.part].home, xy)).bounds
+        self.assertAlmostEqual(right - left, wide, places=3)
+        self.assertAlmostEqual(top - bottom, high, places=3)
+
     def test_what_cannot_be_says_why(self):
         found = propose_designs(CATALOG, Card(), Ways(units="mm"), 300.0, 300.0)
-        self.assertTrue(found)
+        self.assertEqual({(p.recipe, p.verdict) for p in found}, {(name, "impossible") for name in WISHES})
         for proposal in found:
             if proposal.design is None:
                 self.assertEqual(proposal.verdict, "impossible")

@@ -20,6 +20,7 @@ from lexipod.errors import LexipodError
 from lexipod.fitting.sizing import fit_design
 from lexipod.recipes import RECIPES, find_recipe
 from lexipod.recipes.kit.parameters import Values
+from lexipod.units import UnitStyle
 
 Ask = Callable[[float, float], tuple[Values, ...]]
 
@@ -27,7 +28,7 @@ Ask = Callable[[float, float], tuple[Values, ...]]
 def _slider(width: float, height: float) -> tuple[Values, ...]:
     return (
         {"reveal_width": width, "reveal_height": height, "direction": "right"},
-        {"reveal_width": height, "reveal_height": width, "direction": "top"},
+        {"reveal_width": height, "reveal_height": width, "direction": "up"},  # along and across the travel
     )
 
 
@@ -83,16 +84,22 @@ def propose_designs(
     """Every mechanism that could reveal a picture so wide and high on the card: those that do first, free of findings and thin before
     tight and thick, then those that cannot, with the reason."""
     found = []
+    bare = Design(card=card, ways=ways)
+    frame, style = site_for(bare, catalog).card, UnitStyle(ways.units, ways.denominator)
+    too_large = width_mm > frame.width_mm or height_mm > frame.height_mm
+    reason = f"The picture is larger than the card of {style.length(frame.width_mm)} by {style.length(frame.height_mm)}." if too_large else ""
     wanted = [recipe_id for recipe_id in RECIPES if recipe_id in WISHES]
     for k, recipe_id in enumerate(wanted):
         tell(k / len(wanted))
         if is_current():
-            found.append(_propose(catalog, Design(card=card, ways=ways), recipe_id, WISHES[recipe_id](width_mm, height_mm)))
+            found.append(_propose(catalog, bare, recipe_id, WISHES[recipe_id](width_mm, height_mm), reason))
     return tuple(sorted(found, key=lambda p: (p.rank, p.recipe)))
 
 
-def _propose(catalog: Catalog, bare: Design, recipe_id: str, asks: tuple[Values, ...]) -> Proposal:
+def _propose(catalog: Catalog, bare: Design, recipe_id: str, asks: tuple[Values, ...], reason: str) -> Proposal:
     recipe = find_recipe(recipe_id)
+    if reason:
+        return Proposal(recipe_id, recipe.name, None, "impossible", 0.0, 0, reason)
     best: Proposal | None = None
     for ask in asks:
         made = _made(catalog, bare, recipe_id, ask)
