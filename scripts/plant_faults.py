@@ -24,7 +24,7 @@ from queue import Queue
 
 ROOT = Path(__file__).resolve().parents[1]
 PROGRAM = ROOT / "src" / "lexipod"
-SECONDS = 240
+SECONDS = 420
 """After this a run counts as stuck, which is noticed too."""
 
 CONCERNED = {
@@ -240,7 +240,7 @@ def main(arguments: list[str]) -> int:
     packages = [a for a in arguments if not a.isdigit()] or list(CONCERNED)
     dice = random.Random(seed)
     faults = [fault for package in packages for fault in faults_of(package, round(each * SHARES.get(package, 1)), dice)]
-    planted, noticed, explained = (Counter[str](names) for names in ([f.package for f in faults], [], []))
+    planted, noticed, explained = Counter[str](), Counter[str](), Counter[str]()
     workers = max(2, os.cpu_count() or 2)
     with tempfile.TemporaryDirectory() as holder, ThreadPoolExecutor(workers) as pool:
         folders: Queue[Path] = Queue()
@@ -259,8 +259,8 @@ def main(arguments: list[str]) -> int:
 
         unsound = [p for p, sound in zip(packages, pool.map(is_sound, packages), strict=True) if not sound]
         if unsound:  # then a failure would tell nothing
-            print(f"the tests of these fail, or take too long, without any fault: {', '.join(unsound)}")
-            return 1
+            print(f"left out, for their tests fail or take too long without any fault: {', '.join(unsound)}", flush=True)
+            faults = [f for f in faults if f.package not in unsound]
 
         def try_one(fault: Fault) -> bool:
             folder = folders.get()
@@ -270,6 +270,7 @@ def main(arguments: list[str]) -> int:
                 folders.put(folder)
 
         for fault, seen in zip(faults, pool.map(try_one, faults), strict=True):
+            planted[fault.package] += 1
             noticed[fault.package] += seen
             explained[fault.package] += not seen and fault.words in KNOWN
             if not seen:

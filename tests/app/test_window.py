@@ -18,6 +18,7 @@ from lexipod.app.frame.actions import ACTIONS, shortcut_sheet
 from lexipod.app.frame.stations import STATIONS
 from lexipod.app.frame.window import MainWindow
 from lexipod.app.panels.findings_view import FindingCard, figure_of
+from lexipod.app.state.examiner import MOST_RESTARTS
 from lexipod.app.state.recovery import Autosave, find_recovered
 from lexipod.app.state.session import Session
 from lexipod.checks import CHECKS, RULES
@@ -413,13 +414,24 @@ class DragValueTest(unittest.TestCase):
 
 
 class ExaminerTest(WindowTest):
+    owns_examiner = True
+
     def test_an_examiner_that_is_killed_is_replaced_and_the_answer_comes_all_the_same(self):
-        first = self.window.desk.examiner.processId()
-        self.window.desk.examiner.kill()
-        self.until(lambda: self.window.desk.examiner.processId() not in (0, first))
+        first = self.window.desk.examiner.process.processId()
+        self.window.desk.examiner.process.kill()
+        self.until(lambda: self.window.desk.examiner.process.processId() not in (0, first))
         self.session.edit(self.session.design.with_parameters("m1", {"travel": 60.0}), text="x")
         self.until(self.is_judged)
         self.assertEqual(self.window.desk.judgement.findings[0].rule, "travel")
+
+    def test_an_examiner_that_ends_over_and_over_is_given_up_and_that_is_told(self):
+        for _ in range(MOST_RESTARTS + 1):
+            self.window.desk.examiner.process.waitForStarted()
+            self.window.desk.examiner.process.kill()
+            self.window.desk.examiner.process.waitForFinished(3000)
+        self.assertIn("do not run", self.window.desk.judgement.fault)
+        self.session.edit(self.session.design.with_parameters("m1", {"travel": 60.0}), text="x")
+        self.assertEqual((self.window.desk.is_stale, self.window.desk.judgement.revision), (False, self.session.revision))
 
     def test_during_a_drag_answers_keep_coming_and_the_last_one_is_complete(self):
         stages = []

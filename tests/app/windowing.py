@@ -1,5 +1,6 @@
 """A real window, offscreen, with folders of its own, and the patience to wait for what it does in the background."""
 
+import atexit
 import os
 import sys
 import tempfile
@@ -15,6 +16,7 @@ from PySide6.QtWidgets import QApplication
 
 from lexipod.app.frame.start import make_application
 from lexipod.app.frame.window import MainWindow
+from lexipod.app.state.examiner import Examiner
 from lexipod.app.state.session import Session
 from lexipod.demo import load_demo
 from tests.zoo import CATALOG
@@ -24,6 +26,9 @@ class WindowTest(unittest.TestCase):
     """Opens the demo card; fails on exceptions in slots and on work left running."""
 
     design = None
+    owns_examiner = False
+    """Whether the window starts its own examiner, as in the program; else all windows of a run have one after another the same."""
+    _shared = None
 
     def setUp(self):
         holder = tempfile.TemporaryDirectory()
@@ -35,9 +40,8 @@ class WindowTest(unittest.TestCase):
         sys.excepthook = lambda kind, fault, trace: self.faults.append(fault)
         self.addCleanup(setattr, sys, "excepthook", before)
         self.session = Session(CATALOG, self.design or load_demo("fog-lifts"))
-        self.window = MainWindow(
-            self.session, QSettings(str(self.folder / "window.ini"), QSettings.Format.IniFormat), recovery=self.folder / "unsaved"
-        )
+        settings = QSettings(str(self.folder / "window.ini"), QSettings.Format.IniFormat)
+        self.window = MainWindow(self.session, settings, recovery=self.folder / "unsaved", examiner=self.examiner())
         self.window.resize(1280, 800)
         self.window.show()
         self.until(self.is_looked_at)
@@ -46,10 +50,18 @@ class WindowTest(unittest.TestCase):
         self.session.history.mark_saved()
         self.session._is_recovered = False
         self.window.close()
-        self.assertEqual(self.window.desk.examiner.state(), QProcess.ProcessState.NotRunning)
+        if self.owns_examiner:
+            self.assertEqual(self.window.desk.examiner.process.state(), QProcess.ProcessState.NotRunning)
         self.window.deleteLater()
         QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
         self.assertEqual(self.faults, [])
+
+    def examiner(self):
+        """What the window is given to check its designs."""
+        if not self.owns_examiner and WindowTest._shared is None:
+            WindowTest._shared = Examiner(self.app)
+            atexit.register(WindowTest._shared.close)
+        return None if self.owns_examiner else WindowTest._shared
 
     def is_looked_at(self):
         """Whether there is a first answer to the present design; who needs the cures waits for ``is_judged``."""

@@ -25,6 +25,7 @@ from lexipod.app.panels.panel import Panel
 from lexipod.app.panels.ribbon_view import RibbonFrame, RibbonView
 from lexipod.app.panels.sheets_view import TemplateView
 from lexipod.app.state.desk import Desk
+from lexipod.app.state.examiner import Examiner
 from lexipod.app.state.recovery import Autosave
 from lexipod.app.state.session import Session
 from lexipod.app.state.view_state import ViewState
@@ -37,12 +38,12 @@ LEAST_PX = (980, 620)
 class MainWindow(Hull):
     """One window for one design. ``files`` and ``doing`` carry out its actions, ``parts`` are what its panels are made of."""
 
-    def __init__(self, session: Session, settings: QSettings, *, recovery: Path | None = None) -> None:
+    def __init__(self, session: Session, settings: QSettings, *, recovery: Path | None = None, examiner: Examiner | None = None) -> None:
         super().__init__()
         self.session, self.settings = session, settings
         self.theme = NIGHT if settings.value("theme") == "night" else DAY
         self.view = ViewState(STATIONS)
-        self.desk = Desk(session)
+        self.desk = Desk(session, examiner)
         self.autosave = Autosave(session, recovery)
         self.recovery = recovery
         self.files = Files(self, session, settings)

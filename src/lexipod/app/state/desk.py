@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-import sys
-import time
 from collections.abc import Mapping
 
 import numpy as np
-from PySide6.QtCore import QObject, QProcess, Signal
+from PySide6.QtCore import QObject, Signal
 
+from lexipod.app.state.examiner import Examiner
 from lexipod.app.state.session import Session
-from lexipod.aside.examiner import COMMAND, Judgement
-from lexipod.aside.wire import pack, unpack
+from lexipod.aside.examiner import Judgement
 from lexipod.assembly import Assembly, Drive, Folding
 from lexipod.building import build_assembly
 from lexipod.closing.card import Closing, close_card
@@ -27,8 +25,6 @@ TRACK_STEPS = 181
 DETAIL_MM = 0.06
 ART_DETAIL_MM = 0.15
 """What rises is drawn anew for each frame: its curves have as few corners as the eye allows at the scale of a window."""
-MOST_RESTARTS = 3
-RESTART_SECONDS = 20.0
 
 
 class Desk(QObject):
@@ -37,9 +33,8 @@ class Desk(QObject):
     rebuilt = Signal()
     judged = Signal()
     current_changed = Signal()
-    _is_closed = False
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, examiner: Examiner | None = None) -> None:
         super().__init__()
         self.session = session
         self.assembly: Assembly | None = None
@@ -56,19 +51,12 @@ class Desk(QObject):
         self.judgement: Judgement | None = None
         self.picture_faults: tuple[str, ...] = ()
         self._asked = self._answered = -1
-        self._buffer = bytearray()
-        self._ends: list[float] = []
-        self.examiner = QProcess(self)
-        self.examiner.setProcessChannelMode(QProcess.ProcessChannelMode.ForwardedErrorChannel)
-        self.examiner.readyReadStandardOutput.connect(self._read)
-        self.examiner.finished.connect(self._examiner_ended)
-        self._start_examiner()
+        self._owns = examiner is None
+        self.examiner = examiner or Examiner(self)
+        self.examiner.told.connect(self._take)
+        self.examiner.lost.connect(self._ask_again)
         session.changed.connect(self.rebuild)
         self.rebuild(session.revision)
-
-    def _start_examiner(self) -> None:
-        self._buffer.clear()
-        self.examiner.start(sys.executable, list(COMMAND))
 
     @property
     def is_stale(self) -> bool:
@@ -167,22 +155,9 @@ class Desk(QObject):
         """Checks the current design, once the coarse answer to the last request is there: so each step of a drag is answered."""
         if self._asked == self._answered and self._asked != self.session.revision:
             self._asked = self.session.revision
-            self.examiner.write(pack((self._asked, self.session.design)))
+            self.examiner.ask(self._asked, self.session.design)
 
-    def _read(self) -> None:
-        self._buffer += self.examiner.readAllStandardOutput().data()
-        for judgement in unpack(self._buffer):
-            self._take(judgement)
-
-    def _examiner_ended(self) -> None:
-        """The examiner was killed from outside: another takes its place, but not over and over."""
-        if self._is_closed:
-            return
-        self._ends = [t for t in self._ends if time.monotonic() - t < RESTART_SECONDS] + [time.monotonic()]
-        if len(self._ends) > MOST_RESTARTS:
-            self._take(Judgement(self.session.revision, "cured", (), {}, {}, "The checks do not run: their process ends at once."))
-            return
-        self._start_examiner()
+    def _ask_again(self) -> None:
         self._asked = self._answered = -1
         self._ask()
 
@@ -229,8 +204,9 @@ class Desk(QObject):
         return poses
 
     def close(self) -> None:
-        """Ends the examiner."""
-        self._is_closed = True
-        self.examiner.closeWriteChannel()
-        self.examiner.kill()
-        self.examiner.waitForFinished(3000)
+        """Lets the examiner go, and ends it where no other desk has it."""
+        self.examiner.told.disconnect(self._take)
+        self.examiner.lost.disconnect(self._ask_again)
+        self.examiner.forget()
+        if self._owns:
+            self.examiner.close()
