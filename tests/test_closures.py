@@ -11,6 +11,7 @@ import numpy as np
 import shapely
 from scipy.spatial.transform import Rotation
 
+from lexipod.blanks import find_blanks
 from lexipod.building import build_assembly
 from lexipod.checks import Examination, run_checks
 from lexipod.checks.outline import flat_size, thickness_mm
@@ -22,7 +23,7 @@ from lexipod.design import Card, Closure, Design
 from lexipod.design.files import format_design, parse_design
 from lexipod.editing.change import change_design
 from lexipod.errors import LexipodError
-from lexipod.fabricate import cut_list, draw_pieces, find_pieces
+from lexipod.fabricate import cut_list, draw_pieces
 from lexipod.mechanics import band_way
 from lexipod.units import UnitStyle
 from tests.zoo import CATALOG, card_with
@@ -45,7 +46,7 @@ class BandTest(unittest.TestCase):
         assembly, examination = examined(design)
         bare = change_design(design, CATALOG, {"closure": "none"})
         thick = thickness_mm(examined(bare)[1])
-        rows = {r.piece: r for r in cut_list(assembly, CATALOG)}
+        rows = {r.blank: r for r in cut_list(assembly, CATALOG)}
         card = assembly.card
         self.assertAlmostEqual(rows["card.band"].width_mm, band_way(card.width_mm, thick, card.caliper_mm) + 12.0, places=6)
         self.assertAlmostEqual(rows["card.band"].height_mm, 19.05, places=6)
@@ -84,7 +85,7 @@ class HemTest(unittest.TestCase):
     def test_the_sheet_grows_by_a_hem_at_both_ends_and_is_scored_there(self):
         design = card_with("spinner", closure="hem", closure__width="14mm")
         assembly, _ = examined(design)
-        piece = find_pieces(assembly)[0]
+        piece = find_blanks(assembly)[0]
         w = assembly.card.width_mm
         self.assertAlmostEqual(piece.size_mm[0], 2 * w + 28, places=6)
         np.testing.assert_allclose(sorted(c.start[0] for c in piece.creases), [14, 14 + w, 14 + 2 * w], atol=1e-6)
@@ -93,7 +94,7 @@ class HemTest(unittest.TestCase):
         for fold, axis in (("left", 0), ("top", 1)):
             assembly, _ = examined(card_with("spinner", Card(fold=fold), closure="hem"))
             closing = close_card(assembly)
-            piece = find_pieces(assembly)[0]
+            piece = find_blanks(assembly)[0]
             spots = np.array([zone.mean(axis=0) for zone, name in piece.guides if "magnet" in name])
             self.assertEqual(len(spots), 4)
             fold_at = closing.hem_mm + (assembly.card.width_mm if axis == 0 else assembly.card.height_mm)
@@ -107,7 +108,7 @@ class HemTest(unittest.TestCase):
 
     def test_magnets_are_bought_in_pairs_and_add_their_thickness(self):
         design = card_with("spinner", closure="hem")
-        rows = {r.piece: r for r in cut_list(build_assembly(design, CATALOG), CATALOG)}
+        rows = {r.blank: r for r in cut_list(build_assembly(design, CATALOG), CATALOG)}
         self.assertEqual(rows["card.magnets"].quantity, 4)
         thicker = change_design(design, CATALOG, {"closure.magnet_thickness": "3mm"})
         self.assertIn("card.closure-thick", {f.need for f in closure_findings(thicker)})

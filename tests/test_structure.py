@@ -24,6 +24,7 @@ LAYERS = (
     "editing",
     "motion",
     "closing",
+    "blanks",
     "checks",
     "ribbon",
     "cures",

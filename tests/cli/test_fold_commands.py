@@ -81,14 +81,14 @@ class FoldCommandTest(unittest.TestCase):
         self.assertRegex(text, r"along the 252 mm side score at 60 mm from the left \(mountain, runs free\), 120 mm .*, 180 mm .*, 240 mm")
         self.assertIn("fold in this order", text)
         self.assertIn("creep", text)
-        piece = next(p for p in json.loads(call("cutlist", path, "--json")[1])["pieces"] if p["part"] == "m1.strip")
+        piece = next(p for p in json.loads(call("cutlist", path, "--json")[1])["pieces"] if p["blank"] == "m1.strip")
         self.assertEqual([s["at"] for s in piece["scores"]], [60.0, 120.0, 180.0, 240.0])
         self.assertEqual({s["fold"] for s in piece["scores"]}, {"mountain"})
         inch = call("cutlist", path, "--units", "in")[1]
         self.assertRegex(inch, r"≈ 2 3/8 in from the left")
 
     def test_a_window_interrupts_a_score_and_a_slanting_one_has_two_ends(self):
-        piece = next(p for p in json.loads(call("cutlist", self.made("popout-box"), "--json")[1])["pieces"] if p["part"] == "m1.strip")
+        piece = next(p for p in json.loads(call("cutlist", self.made("popout-box"), "--json")[1])["pieces"] if p["blank"] == "m1.strip")
         halves = [s for s in piece["scores"] if s["name"].startswith("score-1")]
         self.assertEqual(len(halves), 2)
         text = call("cutlist", self.made("twist-popup"), "--units", "mm")[1]

@@ -5,11 +5,11 @@ import unittest
 import numpy as np
 import shapely
 
+from lexipod.blanks import find_blanks
 from lexipod.building import build_assembly
 from lexipod.drawing.card import draw_card, part_layer, part_layers, seen_parts
 from lexipod.drawing.display import Drawing, Label, Shape, Stroke, lighter_ring, lighter_shape
 from lexipod.drawing.pens import FILLS, INKS, PENS
-from lexipod.fabricate.pieces import find_pieces
 from lexipod.geometry.shapes import circle, rectangle
 from tests.zoo import CATALOG, FLAT, card_with, moved
 
@@ -119,18 +119,18 @@ class PieceTest(unittest.TestCase):
     def test_every_part_that_is_cut_is_on_one_piece(self):
         for recipe in FLAT:
             built = assembly_of(recipe)
-            carried = [name for piece in find_pieces(built) for name in piece.parts]
+            carried = [name for piece in find_blanks(built) for name in piece.panels]
             self.assertEqual(len(carried), len(set(carried)), recipe)
             cut = {p.id for p in built.parts if p.role != "fastener" and p.quantity}
             self.assertLessEqual(cut, set(carried), recipe)
 
     def test_pieces_lie_at_the_origin_with_their_own_area(self):
         built = assembly_of("pivot-arm")
-        for piece in find_pieces(built):
+        for piece in find_blanks(built):
             self.assertTrue(np.allclose(piece.outline.min(axis=0), 0.0, atol=1e-6), piece.id)
-            if len(piece.parts) == 1 and piece.parts[0] in built.by_id and not piece.creases:
+            if len(piece.panels) == 1 and piece.panels[0] in built.by_id and not piece.creases:
                 area = shapely.Polygon(piece.outline, piece.holes).area
-                self.assertAlmostEqual(area, built.by_id[piece.parts[0]].region.area, delta=0.02 * area, msg=piece.id)
+                self.assertAlmostEqual(area, built.by_id[piece.panels[0]].region.area, delta=0.02 * area, msg=piece.id)
 
 
 if __name__ == "__main__":

@@ -14,12 +14,13 @@ import shapely
 from PIL import Image
 from pypdf import PdfReader
 
+from lexipod.blanks import find_blanks
 from lexipod.building import build_assembly
 from lexipod.design import Card, Ways
 from lexipod.drawing import draw_card
 from lexipod.drawing.strokes import dashes, hatching
 from lexipod.drawing.writers import write_pdf, write_png, write_svg
-from lexipod.fabricate import cut_list, cut_list_csv, cut_list_text, draw_pieces, draw_template_pages, find_pieces
+from lexipod.fabricate import cut_list, cut_list_csv, cut_list_text, draw_pieces, draw_template_pages
 from lexipod.fabricate.cutlist import cut_list_json
 from lexipod.geometry.shapes import rectangle
 from lexipod.units import UnitStyle, parse_length
@@ -64,14 +65,14 @@ class CutListTest(unittest.TestCase):
     def setUp(self):
         self.design = slider(ways=Ways(units="in"))
         self.assembly = build_assembly(self.design, CATALOG)
-        self.rows = {row.piece: row for row in cut_list(self.assembly, CATALOG)}
+        self.rows = {row.blank: row for row in cut_list(self.assembly, CATALOG)}
 
     def test_the_card_is_one_sheet_scored_in_the_middle(self):
         card = self.rows["card.sheet"]
         self.assertEqual((card.width_mm, card.height_mm), (215.9, 139.7))  # 8 1/2 by 5 1/2 in for a card of 4 1/4 by 5 1/2
         self.assertEqual([(s.along, s.at_mm, s.fold) for s in card.scores], [("width", 107.95, "mountain")])
         top = build_assembly(slider(Card(fold="top")), CATALOG)
-        piece = find_pieces(top)[0]
+        piece = find_blanks(top)[0]
         self.assertEqual(piece.size_mm, (107.95, 279.4))
         self.assertEqual([c.fold for c in piece.creases], ["mountain"])
 
@@ -96,7 +97,7 @@ class CutListTest(unittest.TestCase):
 
     def test_the_columns_of_the_csv_are_those_that_spreadsheets_were_made_for(self):
         text = cut_list_csv(tuple(self.rows.values()), UnitStyle("in"))
-        head = "part,name,stock,width_mm,height_mm,width,height,plies,quantity,scores,note"
+        head = "part,name,stock,width_mm,height_mm,width,height,plies,quantity,scores,note,openings,diameter_mm"
         self.assertEqual(text.splitlines()[0], head)
 
     def test_scores_add_up_to_the_sheet(self):
@@ -106,9 +107,9 @@ class CutListTest(unittest.TestCase):
 
     def test_json_has_the_documented_fields(self):
         answer = json.loads(json.dumps(cut_list_json(tuple(self.rows.values()))))
-        self.assertEqual(answer["format"], "lexipod-cutlist/1")
+        self.assertEqual(answer["format"], "lexipod-cutlist/2")
         for piece in answer["pieces"]:
-            self.assertLessEqual({"part", "stock", "width", "height", "plies", "quantity", "scores"}, set(piece))
+            self.assertLessEqual({"blank", "parts", "openings", "stock", "width", "height", "plies", "quantity", "scores"}, set(piece))
 
 
 class PdfTest(unittest.TestCase):
@@ -120,7 +121,7 @@ class PdfTest(unittest.TestCase):
     def test_pieces_measure_as_listed_when_read_back(self):
         assembly, drawings, data = self.pages(slider(), layout="single")
         self.assertEqual(len(PdfReader(io.BytesIO(data)).pages), len(drawings))
-        pieces = {p.name: p for p in find_pieces(assembly)}
+        pieces = {p.name: p for p in find_blanks(assembly)}
         seen = 0
         for k, drawing in enumerate(drawings):
             name = drawing.title.split(" · ")[-1]
@@ -170,7 +171,7 @@ class PdfTest(unittest.TestCase):
         self.assertEqual(len(tiles), 4)
         total = sum(
             np.linalg.norm(np.diff(np.vstack([p.outline, p.outline[:1]]), axis=0), axis=1).sum()
-            for p in find_pieces(assembly)
+            for p in find_blanks(assembly)
             if p.id == "card.sheet"
         )
         shown = 0.0
@@ -221,7 +222,7 @@ class SvgTest(unittest.TestCase):
             if isinstance(element, svgelements.Path) and element.values.get("data-pen") == "cut":
                 x0, y0, x1, y1 = element.bbox()
                 sizes[element.values["data-part"]] = ((x1 - x0) * 25.4 / 96, (y1 - y0) * 25.4 / 96)
-        for piece in find_pieces(assembly):
+        for piece in find_blanks(assembly):
             np.testing.assert_allclose(sizes[piece.id], piece.size_mm, atol=0.002, err_msg=piece.id)
 
     def test_markup_in_a_title_stays_text(self):

@@ -5,13 +5,14 @@ import unittest
 import numpy as np
 import shapely
 
+from lexipod.blanks import find_blanks
 from lexipod.building import build_assembly
 from lexipod.checks import Examination, run_checks
 from lexipod.demo import demo_names, load_demo
 from lexipod.design import Card, Ways
 from lexipod.editing.change import add_mechanism, change_design, new_design
 from lexipod.errors import CardTooSmall, LexipodError, ParameterError
-from lexipod.fabricate import cut_list, find_pieces
+from lexipod.fabricate import cut_list
 from lexipod.geometry.space import apply_frame
 from lexipod.motion import solve_folds
 from lexipod.recipes import RECIPES
@@ -134,21 +135,21 @@ class SheetTest(unittest.TestCase):
     def test_two_outer_panels_and_a_mat_come_out_as_makers_cut_them(self):
         # Common practice, no source: a wiper's sheet is main, strut and flange wide, in one row.
         design = card_with("wiper", main="127mm", strut="19.05mm", flange="25.4mm", height="108mm")
-        row = next(r for r in cut_list(build_assembly(design, CATALOG), CATALOG) if r.piece == "m1.sheet-1")
+        row = next(r for r in cut_list(build_assembly(design, CATALOG), CATALOG) if r.blank == "m1.sheet-1")
         self.assertAlmostEqual(row.width_mm, 171.45, places=9)
         self.assertEqual({round(s.at_mm, 2) for s in row.scores}, {127.0, 146.05})
         self.assertEqual({s.fold for s in row.scores}, {"mountain", "valley"})
         self.assertEqual({s.runs for s in row.scores}, {"free"})
 
     def test_cuts_inside_a_sheet_are_neither_rim_nor_score(self):
-        pieces = {p.id: p for p in find_pieces(build_assembly(card_with("twist-popup"), CATALOG))}
+        pieces = {p.id: p for p in find_blanks(build_assembly(card_with("twist-popup"), CATALOG))}
         slits = pieces["m1.inner"].slits
         v = card_with("twist-popup").mechanisms[0].parameters
         foot = v["half_length"] * np.cos(np.radians(v["diagonal_angle"]))
         far = np.hypot(foot * np.sin(np.radians(v["diagonal_angle"])), v["half_length"] - foot * np.cos(np.radians(v["diagonal_angle"])))
         np.testing.assert_allclose([shapely.LineString(s).length for s in slits], [far, far], atol=0.1)
         self.assertEqual(len(pieces["m1.inner"].holes), 1)  # the window goes through the inner card too
-        self.assertEqual([p.slits for p in find_pieces(build_assembly(card_with("counter-fold"), CATALOG)) if p.slits], [])
+        self.assertEqual([p.slits for p in find_blanks(build_assembly(card_with("counter-fold"), CATALOG)) if p.slits], [])
 
     def test_allowances_name_their_reason(self):
         told = [a for r in FOLDED for s in build_assembly(card_with(r), CATALOG).foldings[0].sheets for a in s.allowances]

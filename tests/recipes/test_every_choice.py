@@ -6,13 +6,13 @@ from collections import Counter
 import numpy as np
 import shapely
 
+from lexipod.blanks import find_blanks
 from lexipod.building import build_assembly
 from lexipod.checks import RULES, Examination, run_checks
 from lexipod.cures.levers import _changed_values, _is_counted
 from lexipod.design import Card
 from lexipod.editing import change_design
 from lexipod.errors import CardTooSmall, LexipodError
-from lexipod.fabricate import find_pieces
 from lexipod.motion import solve_folds
 from lexipod.recipes import RECIPES
 from tests.samples import sample_size, sampler
@@ -172,7 +172,7 @@ class CutTest(unittest.TestCase):
     def test_every_hole_of_a_part_is_a_hole_of_its_piece(self):
         for recipe in RECIPES.values():
             built = build_assembly(card_with(recipe.id), CATALOG)
-            pieces = {p.id: p for p in find_pieces(built)}
+            pieces = {p.id: p for p in find_blanks(built)}
             for part in built.parts:
                 piece = pieces.get(part.id)
                 if piece is not None and part.holes:
@@ -197,7 +197,7 @@ class CutTest(unittest.TestCase):
         for recipe in RECIPES.values():
             built = build_assembly(card_with(recipe.id), CATALOG)
             front = built.by_id.get("card.front")
-            sheet = next((p for p in find_pieces(built) if p.id == "card.sheet"), None)
+            sheet = next((p for p in find_blanks(built) if p.id == "card.sheet"), None)
             if front is None or sheet is None:
                 continue
             card = shapely.Polygon([(0, 0), (built.card.width_mm, 0), (built.card.width_mm, built.card.height_mm), (0, built.card.height_mm)])

@@ -12,20 +12,22 @@ zone
     A polygon on a face of a part that is meant for something: glue, foam, art, grip, reach.
 need
     What must hold while it moves (hidden, shown, guided, reached …); checks turn needs into findings.
-panel / crease / scored sheet
-    What stays flat of a sheet that is folded; the line between two panels; and the sheet as it is cut and scored.
+blank / panel / crease / seam
+    A piece as it is cut and scored; what stays flat of one that is folded; the line between two panels; and where two parts that
+    move as one are panels of the same blank.
 folding / stage / flat state
     All panels of one mechanism that folds; a stretch of its opening; and a position in which it lies flat.
 handle / measure
     Where a decision can be taken hold of on the card, and the dimension line that shows it.
 """
 
+from lexipod.assembly.blanks import Allowance, Blank, Crease, Seam, Trim
 from lexipod.assembly.fold_needs import Bound, FoldNeed, GlueFlap, KeepsOff, LapsAt, Opens, SeenAt, SpinsFree
 from lexipod.assembly.folding import FlatState, Folding, FoldJoint, Reading, Stage, order_at
 from lexipod.assembly.joints import Arc, Drive, Joint, Path, Segment
 from lexipod.assembly.model import Assembly, CardFrame
 from lexipod.assembly.needs import Bent, Caught, Covered, Driven, Grasped, Guided, Held, Land, Need, Pushed, Reached, Shown, Steady, Under, WantedGap
-from lexipod.assembly.panels import Allowance, Crease, Panel, ScoredSheet
+from lexipod.assembly.panels import Panel
 from lexipod.assembly.parts import Cue, Handle, Part, Zone
 
 __all__ = [
@@ -33,6 +35,7 @@ __all__ = [
     "Arc",
     "Assembly",
     "Bent",
+    "Blank",
     "Bound",
     "CardFrame",
     "Caught",
@@ -62,13 +65,14 @@ __all__ = [
     "Pushed",
     "Reached",
     "Reading",
-    "ScoredSheet",
+    "Seam",
     "SeenAt",
     "Segment",
     "Shown",
     "SpinsFree",
     "Stage",
     "Steady",
+    "Trim",
     "Under",
     "WantedGap",
     "Zone",

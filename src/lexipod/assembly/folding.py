@@ -13,9 +13,10 @@ from typing import Literal
 
 import numpy as np
 
+from lexipod.assembly.blanks import Blank
 from lexipod.assembly.fold_needs import FoldNeed
 from lexipod.assembly.joints import Drive
-from lexipod.assembly.panels import Panel, Point3, ScoredSheet
+from lexipod.assembly.panels import Panel, Point3
 from lexipod.geometry.frames import Array
 
 Line3 = tuple[Point3, Point3]
@@ -114,7 +115,7 @@ class Folding:
     joints: tuple[FoldJoint, ...]
     stages: tuple[Stage, ...]
     drive: Drive
-    sheets: tuple[ScoredSheet, ...]
+    sheets: tuple[Blank, ...]
     states: tuple[FlatState, ...]
     ground: str
     ground_pose: Array = field(default_factory=lambda: STILL)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from functools import cached_property
 
+from lexipod.assembly.blanks import Seam
 from lexipod.assembly.folding import Folding
 from lexipod.assembly.joints import Drive, Joint
 from lexipod.assembly.needs import Need, WantedGap
@@ -37,7 +38,7 @@ class Assembly:
     """All parts of a card with their joints, drives, zones and needs. Parts are in the order in which they are stacked.
 
     ``clearances`` are the gaps that single pairs of parts want; every other pair that meets wants the usual one. ``strays`` are
-    items whose part is not there any more.
+    items whose part is not there any more. ``seams`` tie the parts that are folded from one blank.
     """
 
     card: CardFrame
@@ -53,6 +54,7 @@ class Assembly:
     foldings: tuple[Folding, ...] = ()
     closure: Closure = NO_CLOSURE
     strays: tuple[str, ...] = ()
+    seams: tuple[Seam, ...] = ()
 
     def __post_init__(self) -> None:
         ids = [part.id for part in self.parts]
@@ -63,6 +65,9 @@ class Assembly:
             for end in (joint.a, joint.b):
                 if end not in known:
                     raise ValueError(f"{joint.id} names a part that is not there: {end}")
+        hung = [seam.a for seam in self.seams]
+        if len(set(hung)) != len(hung) or not known.issuperset(hung) or not known.issuperset(seam.b for seam in self.seams):
+            raise ValueError("a seam ties two parts that are there, and a part hangs on one other")
 
     @cached_property
     def by_id(self) -> dict[str, Part]:
@@ -137,3 +142,4 @@ class Piece:
     cues: tuple[Cue, ...] = ()
     openings: dict[str, tuple[object, ...]] = field(default_factory=dict)
     folding: Folding | None = None
+    seams: tuple[Seam, ...] = ()

@@ -1,11 +1,11 @@
-"""Panels between creases, the scored sheets that they are folded from, and what thickness asks of the sheet."""
+"""Panels: what stays flat of a blank that is folded."""
 
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from functools import cached_property
-from typing import Any, Literal
+from typing import Any
 
 import numpy as np
 
@@ -14,8 +14,6 @@ from lexipod.geometry.shapes import region_from
 
 Point = tuple[float, float]
 Point3 = tuple[float, float, float]
-Fold = Literal["mountain", "valley"]
-Reason = Literal["creep", "crease", "gap", "band"]
 
 
 @dataclass(frozen=True, eq=False)
@@ -67,61 +65,3 @@ class Panel:
         """Middle ``(3,)`` of the panel's box and the greatest distance of a point of the panel from it."""
         middle = (self.outline.min(axis=0) + self.outline.max(axis=0)) / 2
         return np.append(middle, 0.0), float(np.linalg.norm(self.outline - middle, axis=1).max())
-
-
-@dataclass(frozen=True, slots=True)
-class Crease:
-    """A scored line of a sheet between two of its panels, as seen from the sheet's front. A ``crisp`` crease stays as it was
-    folded; a ``free`` one runs, and is worked both ways until limp. ``order`` is the step at which it is folded."""
-
-    name: str
-    start: Point
-    end: Point
-    fold: Fold
-    panels: tuple[str, str]
-    runs: Literal["crisp", "free"] = "crisp"
-    order: int = 1
-
-    @property
-    def length_mm(self) -> float:
-        return math.hypot(self.end[0] - self.start[0], self.end[1] - self.start[1])
-
-
-@dataclass(frozen=True, slots=True)
-class Allowance:
-    """What a measure of a sheet was changed by, and why: creep of a panel inside others, room for the crease itself, a gap left
-    open, or the way of a band round a stack."""
-
-    where: str
-    amount_mm: float
-    reason: Reason
-    why: str
-
-
-@dataclass(frozen=True, eq=False)
-class ScoredSheet:
-    """A sheet as it is cut and scored. ``outline`` and creases share one frame with the panels that it is folded into.
-
-    ``guides`` are places on it that are not cut: where something is glued, each with what it is for. ``grain`` is the way the
-    grain should run.
-    """
-
-    id: str
-    name: str
-    stock: str
-    outline: Array
-    panels: tuple[str, ...]
-    holes: tuple[Array, ...] = ()
-    creases: tuple[Crease, ...] = ()
-    allowances: tuple[Allowance, ...] = ()
-    plies: int = 1
-    quantity: int = 1
-    grain: str = ""
-    note: str = ""
-    guides: tuple[tuple[Array, str], ...] = field(default=())
-
-    @property
-    def size_mm(self) -> tuple[float, float]:
-        """Width and height of the box that is cut."""
-        width, height = np.ptp(self.outline, axis=0)
-        return float(width), float(height)

@@ -9,6 +9,7 @@ from typing import Any, Literal
 
 import numpy as np
 
+from lexipod.assembly.blanks import Trim
 from lexipod.geometry.frames import Array, apply_pose
 from lexipod.geometry.shapes import region_from
 
@@ -44,8 +45,8 @@ class Part:
     over: tuple[str, ...] = ()
     stands_out: bool = False
     face: str = "paper"
-    creases: tuple[tuple[Point, Point, str], ...] = ()
     note: str = ""
+    trims: tuple[Trim, ...] = ()
     glides: bool = False
     item: str = ""
 

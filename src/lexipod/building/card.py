@@ -141,6 +141,7 @@ def _build(design: Design, catalog: Catalog, *, bounded: bool = True) -> Assembl
         foldings=tuple(p.folding for p in pieces if p.folding is not None),
         closure=_closure(design, site, is_made=is_made),
         strays=tuple(strays),
+        seams=tuple(s for p in pieces for s in p.seams),
     )
 
 

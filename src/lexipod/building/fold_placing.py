@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 import shapely
 
-from lexipod.assembly import Folding, FoldJoint, Handle, Panel, ScoredSheet
+from lexipod.assembly import Blank, Folding, FoldJoint, Handle, Panel
 from lexipod.assembly.model import Piece
 from lexipod.geometry.frames import Array
 from lexipod.geometry.space import compose_frames, planar_frame
@@ -126,7 +126,7 @@ def _reflected(folding: Folding, pose: Array, own: Array, card: Array) -> Foldin
             }
         return replace(j, place=place, along=_tuple(np.asarray(j.along) * own), across=_tuple(np.asarray(j.across) * own), **lines)
 
-    def sheet(s: ScoredSheet) -> ScoredSheet:
+    def sheet(s: Blank) -> Blank:
         creases = tuple(replace(c, start=_pair(np.asarray(c.start) * flat), end=_pair(np.asarray(c.end) * flat)) for c in s.creases)
         return replace(
             s,

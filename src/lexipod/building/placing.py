@@ -200,6 +200,7 @@ def mirror_piece(piece: Piece, width_mm: float) -> Piece:
         handles=tuple(_handle(h, width_mm) for h in piece.handles),
         cues=tuple(_cue(c, about(c.part)) for c in piece.cues),
         openings={part: tuple(flip_region(r, width_mm) for r in regions) for part, regions in piece.openings.items()},
+        seams=tuple(replace(s, line=s.line and _flipped_line(s.line)) for s in piece.seams),
     )
 
 
@@ -220,6 +221,9 @@ def _ring(outline: Array, width_mm: float = 0.0) -> Array:
     return (outline * np.array([-1.0, 1.0]) + np.array([width_mm, 0.0]))[::-1]
 
 
+_OTHER_SIDE: dict[str, Any] = {"left": "right", "right": "left"}
+
+
 def _part(part: Part, width_mm: float) -> Part:
     x, y, turn = part.home
     return replace(
@@ -227,7 +231,7 @@ def _part(part: Part, width_mm: float) -> Part:
         outline=_ring(part.outline),
         holes=tuple(_ring(h) for h in part.holes),
         home=(width_mm - x, y, -turn),
-        creases=tuple(((-a[0], a[1]), (-b[0], b[1]), kind) for a, b, kind in part.creases),
+        trims=tuple(replace(t, edge=_OTHER_SIDE.get(t.edge, t.edge)) for t in part.trims),
     )
 
 
@@ -264,6 +268,11 @@ def _need(need: Any, about: Callable[[str], float], width_mm: float) -> Need:
         changes["about"] = (width_mm - x, y)
     moved: Need = replace(need, **changes)
     return moved
+
+
+def _flipped_line(line: tuple[Point, Point]) -> tuple[Point, Point]:
+    (x0, y0), (x1, y1) = line
+    return (-x0, y0), (-x1, y1)
 
 
 def _handle(handle: Handle, width_mm: float) -> Handle:

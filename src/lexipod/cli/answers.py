@@ -10,11 +10,11 @@ import numpy as np
 import shapely
 
 from lexipod.assembly import Arc, Assembly, Folding, FoldJoint, Joint, Panel, Part, Segment, order_at
+from lexipod.blanks import find_blanks
 from lexipod.builds import BuildYield
 from lexipod.checks import Examination, Finding, verdict_of
 from lexipod.closing.card import close_card
 from lexipod.design import Design
-from lexipod.fabricate import find_pieces
 from lexipod.fitting import Fitted
 from lexipod.geometry.frames import pose_matrix
 from lexipod.motion import System
@@ -82,7 +82,7 @@ def describe_json(design: Design, assembly: Assembly) -> dict[str, Any]:
             {"id": m.id, "recipe": m.recipe, "mirror": m.mirror, "turned": m.turned, "shift": list(m.shift), "parameters": m.parameters}
             for m in design.mechanisms
         ],
-        "sheets": [_sheet(assembly, p) for p in find_pieces(assembly) if p.creases],
+        "sheets": [_sheet(assembly, p) for p in find_blanks(assembly) if p.creases],
         "parts": [_part(assembly, p) for p in assembly.parts] + [_panel(f, p) for f, p in _own_panels(assembly)],
         "joints": [_joint(j) for j in assembly.joints] + [_fold_joint(j) for f in assembly.foldings for j in f.joints],
         "drives": [
@@ -131,7 +131,7 @@ def _sheet(assembly: Assembly, piece: Any) -> dict[str, Any]:
         "outline": point_list(piece.outline),
         "holes": [point_list(h) for h in piece.holes],
         "slits": [point_list(line) for line in piece.slits],
-        "panels": list(piece.parts),
+        "panels": list(piece.panels),
         "allowances": [{"where": a.where, "amount": a.amount_mm, "reason": a.reason, "why": a.why} for a in piece.allowances],
         "grain": piece.grain,
         "creases": [
@@ -160,7 +160,7 @@ def _part(assembly: Assembly, part: Part) -> dict[str, Any]:
         "outline": point_list(part.outline),
         "holes": [point_list(h) for h in part.holes],
         "home": [round(float(v), 9) for v in part.home],
-        "creases": [{"from": list(a), "to": list(b), "kind": kind} for a, b, kind in part.creases],
+        "creases": [{"from": list(s.line[0]), "to": list(s.line[1]), "with": s.a} for s in assembly.seams if s.b == part.id and s.line],
         "faces": {"front": part.face, "back": "paper"},
         "through": list(part.through),
         "joins": list(part.joins),

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 
-from lexipod.assembly import Allowance, Assembly, Bound, Crease, ScoredSheet
+from lexipod.assembly import Allowance, Assembly, Blank, Bound, Crease
 from lexipod.closing.pieces import (
     BAND_LAP_MM,
     BAND_MM,
@@ -40,7 +40,7 @@ def close_with_band(assembly: Assembly, thick: float) -> Closing:
         for k, x in enumerate(marks)
         if 0 < x < length
     )
-    sheet = ScoredSheet(
+    sheet = Blank(
         "card.band",
         "wrap band",
         assembly.card.stock,

@@ -7,7 +7,7 @@ from typing import Any
 
 import shapely
 
-from lexipod.assembly import Assembly, Bound, ScoredSheet
+from lexipod.assembly import Assembly, Blank, Bound
 from lexipod.geometry.shapes import circle
 
 BAND_MM = 19.05
@@ -43,7 +43,7 @@ class Closing:
     """
 
     kind: str
-    sheets: tuple[ScoredSheet, ...]
+    sheets: tuple[Blank, ...]
     footprint: Any
     bounds: tuple[Bound, ...] = ()
     hem_mm: float = 0.0

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from lexipod.assembly import Allowance, Assembly, Bound, Crease, ScoredSheet
+from lexipod.assembly import Allowance, Assembly, Blank, Bound, Crease
 from lexipod.closing.pieces import LEAST_LAP_MM, SEAL_LAP_MM, THIN_MM, Closing, box_round, measure_across, place_on_front, stays_on_card, usual_cures
 from lexipod.geometry.shapes import rectangle
 
@@ -20,7 +20,7 @@ def close_with_seal(assembly: Assembly, thick: float) -> Closing:
     length = 2 * lap + edge
     marks = (lap, lap + edge) if thick > THIN_MM else (lap + edge / 2,)
     creases = tuple(Crease(f"bend-{k + 1}", (x, 0.0), (x, width), "mountain", ("card.seal", "card.seal"), order=k + 1) for k, x in enumerate(marks))
-    sheet = ScoredSheet(
+    sheet = Blank(
         "card.seal",
         "seal strip",
         assembly.card.stock,

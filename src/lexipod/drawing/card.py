@@ -33,7 +33,7 @@ def part_layer(assembly: Assembly, part: Part, art: tuple[Shape, ...] = ()) -> P
     """The layer of one part; ``art`` holds shapes in its frame."""
     rings = (part.outline, *part.holes)
     front: list[Primitive] = [Shape(rings, _pen(part), part.face, part.id)]
-    front += [Stroke(np.array([start, end]), kind, part.id) for start, end, kind in part.creases]
+    front += [Stroke(np.array(s.line), "hidden", part.id) for s in assembly.seams if s.b == part.id and s.line]
     if art:
         front += [*art, Shape(rings, _pen(part), "", part.id)]
     front += [item for cue in assembly.cues if cue.part == part.id for item in draw_cue(cue)]

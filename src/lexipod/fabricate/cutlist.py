@@ -8,10 +8,11 @@ from io import StringIO
 
 import shapely
 
-from lexipod.assembly import Allowance, Assembly, Crease
+from lexipod.assembly import Allowance, Assembly, Crease, Trim
+from lexipod.blanks import Batch, Measure, Opening, find_batches, find_corners, find_openings, measure_blank
 from lexipod.catalog import Catalog
 from lexipod.closing.card import close_card
-from lexipod.fabricate.pieces import Piece, find_pieces
+from lexipod.geometry.frames import Array
 from lexipod.units import UnitStyle
 
 WHOLE_MM = 0.05
@@ -37,64 +38,78 @@ class Score:
     is_whole: bool = True
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, eq=False)
 class CutRow:
-    """One piece of the list; ``width_mm`` by ``height_mm`` is the box that is cut before openings and notches."""
+    """One row of the list: blanks that are cut the same. ``measure`` is the box that is cut before openings and notches, or the
+    diameters of what is round; ``outline`` and ``holes`` are its shape, ``parts`` what becomes of it once it is folded."""
 
-    piece: str
+    blank: str
     name: str
     stock: str
     stock_name: str
-    width_mm: float
-    height_mm: float
+    measure: Measure
     plies: int
     quantity: int
-    scores: tuple[Score, ...]
-    openings: int
-    note: str
+    scores: tuple[Score, ...] = ()
+    openings: tuple[Opening, ...] = ()
+    note: str = ""
     grain: str = ""
     allowances: tuple[Allowance, ...] = ()
     slits_mm: tuple[float, ...] = ()
+    trims: tuple[Trim, ...] = ()
+    blanks: tuple[str, ...] = ()
+    parts: tuple[str, ...] = ()
+    outline: Array | None = None
+    holes: tuple[Array, ...] = ()
+
+    @property
+    def width_mm(self) -> float:
+        return self.measure.width_mm
+
+    @property
+    def height_mm(self) -> float:
+        return self.measure.height_mm
 
 
 def cut_list(assembly: Assembly, catalog: Catalog) -> tuple[CutRow, ...]:
-    """A row for each piece, in the order of :func:`find_pieces`, and one for each kind of brad."""
-    rows = [_row(piece, catalog) for piece in find_pieces(assembly)]
+    """A row for each kind of blank, in the order of :func:`find_batches`, and one for each kind of brad."""
+    rows = [_row(batch, assembly, catalog) for batch in find_batches(assembly)]
     bought = [p for p in assembly.parts if p.role == "fastener" and p.quantity and p.stock in catalog.brads]
     for brad in dict.fromkeys(p.stock for p in bought):
         names = [p.name for p in bought if p.stock == brad]
         size = catalog.brads[brad].head_mm
-        rows.append(CutRow(f"brads.{brad}", "brads", brad, catalog.brads[brad].name, size, size, 1, len(names), (), 0, "for " + ", ".join(names)))
+        note = "for " + ", ".join(names)
+        rows.append(CutRow(f"brads.{brad}", "brads", brad, catalog.brads[brad].name, Measure(size, size, size), 1, len(names), note=note))
     closing = close_card(assembly)
     if closing is not None and closing.magnets:
         across, thick = closing.magnet_mm
         note = f"{thick:g} mm thick, in pairs: one on each page at the same height"
-        rows.append(
-            CutRow("card.magnets", "magnets", "magnet", f"disc magnet {across:g} mm", across, across, 1, 2 * len(closing.magnets), (), 0, note)
-        )
+        round_mm = Measure(across, across, across)
+        rows.append(CutRow("card.magnets", "magnets", "magnet", f"disc magnet {across:g} mm", round_mm, 1, 2 * len(closing.magnets), note=note))
     return tuple(rows)
 
 
-def _row(piece: Piece, catalog: Catalog) -> CutRow:
-    width, height = piece.size_mm
-    name = catalog.stocks[piece.stock].name if piece.stock in catalog.stocks else catalog.foams[piece.stock].name
-    scores = tuple(sorted((_score(c, piece.size_mm) for c in piece.creases), key=lambda s: (s.along, s.at_mm)))
-    openings = len(piece.holes) + (1 if len(piece.outline) > 4 else 0)
+def _row(batch: Batch, assembly: Assembly, catalog: Catalog) -> CutRow:
+    blank = batch.blank
     return CutRow(
-        piece.id,
-        piece.name,
-        piece.stock,
-        name,
-        width,
-        height,
-        piece.plies,
-        piece.quantity,
-        scores,
-        openings,
-        piece.note,
-        piece.grain,
-        piece.allowances,
-        tuple(round(float(shapely.LineString(slit).length), 4) for slit in piece.slits),
+        blank.id,
+        batch.name,
+        blank.stock,
+        catalog.stocks[blank.stock].name if blank.stock in catalog.stocks else catalog.foams[blank.stock].name,
+        measure_blank(blank),
+        blank.plies,
+        batch.quantity,
+        tuple(sorted((_score(c, blank.size_mm) for c in blank.creases), key=lambda s: (s.along, s.at_mm))),
+        find_openings(blank, assembly),
+        blank.note,
+        blank.grain,
+        blank.allowances,
+        tuple(round(float(shapely.LineString(slit).length), 4) for slit in blank.slits),
+        blank.trims,
+        batch.ids,
+        batch.panels,
+        blank.outline,
+        blank.holes,
     )
 
 
@@ -110,26 +125,46 @@ def _score(crease: Crease, size: tuple[float, float]) -> Score:
 
 def cut_list_json(rows: tuple[CutRow, ...]) -> dict[str, object]:
     """The rows as the documented JSON object."""
+    return {"format": "lexipod-cutlist/2", "pieces": [_row_json(r) for r in rows]}
+
+
+def _row_json(r: CutRow) -> dict[str, object]:
     return {
-        "format": "lexipod-cutlist/1",
-        "pieces": [
-            {
-                "part": r.piece,
-                "name": r.name,
-                "stock": r.stock,
-                "width": r.width_mm,
-                "height": r.height_mm,
-                "plies": r.plies,
-                "quantity": r.quantity,
-                "openings": r.openings,
-                "note": r.note,
-                "grain": r.grain,
-                "slits": list(r.slits_mm),
-                "scores": [_score_json(s) for s in r.scores],
-                "allowances": [{"where": a.where, "amount": a.amount_mm, "reason": a.reason, "why": a.why} for a in r.allowances],
-            }
-            for r in rows
-        ],
+        "blank": r.blank,
+        "name": r.name,
+        "blanks": list(r.blanks),
+        "parts": list(r.parts),
+        "stock": r.stock,
+        "grain": r.grain,
+        "width": r.width_mm,
+        "height": r.height_mm,
+        "diameter": r.measure.diameter_mm,
+        "inner": r.measure.inner_mm,
+        "plies": r.plies,
+        "quantity": r.quantity,
+        "outline": [] if r.outline is None else [[float(x), float(y)] for x, y in r.outline],
+        "holes": [[[float(x), float(y)] for x, y in hole] for hole in r.holes],
+        "openings": [_opening_json(o) for o in r.openings],
+        "note": r.note,
+        "slits": list(r.slits_mm),
+        "scores": [_score_json(s) for s in r.scores],
+        "allowances": [{"where": a.where, "amount": a.amount_mm, "reason": a.reason, "why": a.why} for a in r.allowances],
+        "trim_in_place": [{"edge": t.edge, "extra": t.extra_mm, "why": t.why} for t in r.trims],
+    }
+
+
+def _opening_json(o: Opening) -> dict[str, object]:
+    return {
+        "kind": o.kind,
+        "name": o.name,
+        "width": o.width_mm,
+        "height": o.height_mm,
+        "diameter": o.diameter_mm,
+        "from_left": o.from_left_mm,
+        "from_bottom": o.from_bottom_mm,
+        "centre": list(o.centre),
+        "turned": o.turned_deg,
+        "for": o.passes,
     }
 
 
@@ -173,6 +208,35 @@ def _folded(score: Score, style: UnitStyle) -> str:
     return f"{told}, only from {style.length(low)} to {style.length(high)} {ends}"
 
 
+def size_text(measure: Measure, style: UnitStyle) -> str:
+    """Width by height, or the diameters of what is round."""
+    if measure.diameter_mm is None:
+        return f"{style.length(measure.width_mm)} × {style.length(measure.height_mm)}"
+    inner = "" if measure.inner_mm is None else f", inside ⌀ {style.length(measure.inner_mm)}"
+    return f"⌀ {style.length(measure.diameter_mm)}{inner}"
+
+
+def openings_text(row: CutRow, style: UnitStyle) -> str:
+    """What is cut out of it: size and place of each opening, a round one by diameter and centre."""
+    told, corners = [], find_corners(row.openings)
+    for o in row.openings:
+        if corners is not None and o.kind == "corner":
+            continue
+        if row.measure.inner_mm is not None and o.diameter_mm == row.measure.inner_mm:
+            continue
+        if o.diameter_mm is not None:
+            x, y = (style.length(v) for v in o.centre)
+            told.append(f"{o.name} ⌀ {style.length(o.diameter_mm)}, centre {x} from the left and {y} up")
+        else:
+            place = f"{style.length(o.from_left_mm)} from the left and {style.length(o.from_bottom_mm)} up"
+            turned = f", turned {o.turned_deg:.1f}°, centre" if o.turned_deg else ","
+            told.append(f"{o.name} {style.length(o.width_mm)} × {style.length(o.height_mm)}{turned} {place}")
+    if corners is not None:
+        how = f"rounded, radius {style.length(corners.radius_mm)}" if corners.radius_mm else f"cut off by {style.length(corners.cut_mm)}"
+        told.append(f"all corners {how}")
+    return "; ".join(told)
+
+
 def notes_text(row: CutRow, style: UnitStyle) -> str:
     """What else is to be known: the grain, and what a measure was changed by, with the reason."""
     told = [row.note] if row.note else []
@@ -180,6 +244,7 @@ def notes_text(row: CutRow, style: UnitStyle) -> str:
         told.append("cut inside, after scoring: " + ", ".join(style.length(slit) for slit in row.slits_mm))
     if row.grain:
         told.append(f"grain {row.grain}")
+    told += [f"cut {style.length(t.extra_mm)} longer at the {t.edge} and trimmed in place: {t.why}" for t in row.trims]
     told += [
         f"{a.where} {'+' if a.amount_mm >= 0 else '−'}{style.length(abs(a.amount_mm))} for {_REASONS[a.reason]}: {a.why}" for a in row.allowances
     ]
@@ -193,11 +258,13 @@ def cut_list_csv(rows: tuple[CutRow, ...], style: UnitStyle, *, scores_from: str
     """The rows as CSV; sizes stand in mm and in the user's own words, both from one value."""
     out = StringIO()
     writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(["part", "name", "stock", "width_mm", "height_mm", "width", "height", "plies", "quantity", "scores", "note"])
+    head = ["part", "name", "stock", "width_mm", "height_mm", "width", "height", "plies", "quantity", "scores", "note", "openings", "diameter_mm"]
+    writer.writerow(head)
     for r in rows:
+        diameter = r.measure.diameter_mm
         writer.writerow(
             [
-                r.piece,
+                r.blank,
                 r.name,
                 r.stock_name,
                 f"{r.width_mm:.3f}",
@@ -208,6 +275,8 @@ def cut_list_csv(rows: tuple[CutRow, ...], style: UnitStyle, *, scores_from: str
                 r.quantity,
                 scores_text(r, style, from_right=scores_from == "right"),
                 notes_text(r, style),
+                openings_text(r, style),
+                "" if diameter is None else f"{diameter:.3f}",
             ]
         )
     return out.getvalue()
@@ -216,12 +285,12 @@ def cut_list_csv(rows: tuple[CutRow, ...], style: UnitStyle, *, scores_from: str
 def cut_list_text(rows: tuple[CutRow, ...], style: UnitStyle, *, scores_from: str = "left") -> str:
     """The rows as a table to read."""
     table = [("piece", "cut", "of", "plies", "make")]
-    table += [(r.name, f"{style.length(r.width_mm)} × {style.length(r.height_mm)}", r.stock_name, str(r.plies), str(r.quantity)) for r in rows]
+    table += [(r.name, size_text(r.measure, style), r.stock_name, str(r.plies), str(r.quantity)) for r in rows]
     widths = [max(len(row[k]) for row in table) for k in range(5)]
     lines = []
     for k, row in enumerate(table):
         lines.append("  ".join(text.ljust(width) for text, width in zip(row, widths, strict=True)).rstrip())
         if k:
             scores = scores_text(rows[k - 1], style, from_right=scores_from == "right")
-            lines += [f"    {text}" for text in (scores, notes_text(rows[k - 1], style)) if text]
+            lines += [f"    {text}" for text in (scores, openings_text(rows[k - 1], style), notes_text(rows[k - 1], style)) if text]
     return "\n".join(lines) + "\n"

@@ -9,10 +9,10 @@ from typing import Literal
 import numpy as np
 import shapely
 
-from lexipod.assembly import Assembly
+from lexipod.assembly import Assembly, Blank
+from lexipod.blanks import find_blanks
 from lexipod.catalog import Catalog, Size
 from lexipod.drawing.display import Drawing, Label, Primitive, Shape, Stroke
-from lexipod.fabricate.pieces import Piece, find_pieces
 from lexipod.geometry.frames import Array
 from lexipod.units import MM_PER_INCH, UnitStyle
 
@@ -43,44 +43,44 @@ class _Paper:
         return MARGIN_MM, MARGIN_MM + FOOT_MM
 
 
-def draw_piece(piece: Piece, catalog: Catalog, style: UnitStyle) -> Drawing:
-    """One piece at the origin with its scores and what it is; the box holds the piece alone."""
-    width, height = piece.size_mm
-    items: list[Primitive] = [Shape((piece.outline, *piece.holes), "cut", "", piece.id)]
-    items += [Stroke(np.array([c.start, c.end]), c.fold, piece.id) for c in piece.creases]
-    items += [Stroke(slit, "cut", piece.id) for slit in piece.slits]
-    for outline, name in piece.guides:
-        items.append(Shape((outline,), "zone", "", piece.id))
+def draw_blank(blank: Blank, catalog: Catalog, style: UnitStyle) -> Drawing:
+    """One blank at the origin with its scores and what it is; the box holds the blank alone."""
+    width, height = blank.size_mm
+    items: list[Primitive] = [Shape((blank.outline, *blank.holes), "cut", "", blank.id)]
+    items += [Stroke(np.array([c.start, c.end]), c.fold, blank.id) for c in blank.creases]
+    items += [Stroke(slit, "cut", blank.id) for slit in blank.slits]
+    for outline, name in blank.guides:
+        items.append(Shape((outline,), "zone", "", blank.id))
         left, top = float(outline[:, 0].min()), float(outline[:, 1].max())
-        items.append(Label((left + 0.8, top - 2.4), name, 1.9, subject=piece.id))
-    lines = _caption(piece, catalog, style)
+        items.append(Label((left + 0.8, top - 2.4), name, 1.9, subject=blank.id))
+    lines = _caption(blank, catalog, style)
     size = min(3.2, max(1.6, height * 0.18))
     if width > 24 and height > 7 * size:
-        x, y = _label_place(piece, lines, size)
-        items += [Label((x, y - k * 1.35 * size), text, size, "middle", bold=k == 0, subject=piece.id) for k, text in enumerate(lines)]
+        x, y = _label_place(blank, lines, size)
+        items += [Label((x, y - k * 1.35 * size), text, size, "middle", bold=k == 0, subject=blank.id) for k, text in enumerate(lines)]
     else:
         outside = (width + 1.2, height / 2 - 0.8) if width < LONG_MM else (0.0, height + 1.2)
-        items.append(Label(outside, f"{piece.name} · {lines[1]}", 2.2, subject=piece.id))
-    return Drawing(tuple(items), (0.0, 0.0, width, height), piece.name)
+        items.append(Label(outside, f"{blank.name} · {lines[1]}", 2.2, subject=blank.id))
+    return Drawing(tuple(items), (0.0, 0.0, width, height), blank.name)
 
 
-def _caption(piece: Piece, catalog: Catalog, style: UnitStyle) -> list[str]:
-    width, height = piece.size_mm
-    stock = catalog.stocks[piece.stock].name if piece.stock in catalog.stocks else catalog.foams[piece.stock].name
-    plies = "" if piece.plies == 1 else f", {piece.plies} plies"
-    return [piece.name, f"{style.length(width)} × {style.length(height)}", f"{stock}{plies}"]
+def _caption(blank: Blank, catalog: Catalog, style: UnitStyle) -> list[str]:
+    width, height = blank.size_mm
+    stock = catalog.stocks[blank.stock].name if blank.stock in catalog.stocks else catalog.foams[blank.stock].name
+    plies = "" if blank.plies == 1 else f", {blank.plies} plies"
+    return [blank.name, f"{style.length(width)} × {style.length(height)}", f"{stock}{plies}"]
 
 
-def _label_place(piece: Piece, lines: list[str], size: float) -> tuple[float, float]:
+def _label_place(blank: Blank, lines: list[str], size: float) -> tuple[float, float]:
     """Where the words have most room: in the middle if they fit there, else beside openings and scores."""
-    region = shapely.Polygon(piece.outline, piece.holes)
-    guides = [shapely.Polygon(outline) for outline, _ in piece.guides]
+    region = shapely.Polygon(blank.outline, blank.holes)
+    guides = [shapely.Polygon(outline) for outline, _ in blank.guides]
     free = shapely.difference(region, shapely.unary_union(guides)) if guides else region
     if shapely.maximum_inscribed_circle(free, tolerance=0.5).length > size * 3:
         region = free
-    for crease in piece.creases:
+    for crease in blank.creases:
         region = shapely.difference(region, shapely.LineString([crease.start, crease.end]).buffer(1.0))
-    for slit in piece.slits:
+    for slit in blank.slits:
         region = shapely.difference(region, shapely.LineString(slit).buffer(1.0))
     half_width, half_height = max(len(t) for t in lines) * size * 0.27, size * len(lines) * 0.75
     x, y = (float(v) for v in shapely.get_coordinates(region.envelope.centroid)[0])
@@ -91,7 +91,7 @@ def _label_place(piece: Piece, lines: list[str], size: float) -> tuple[float, fl
 
 def draw_pieces(assembly: Assembly, catalog: Catalog, style: UnitStyle, *, title: str, only: str | None = None) -> Drawing:
     """All pieces, or those of one mechanism, on one sheet as large as it takes, for cutting machines and the web."""
-    drawings = [draw_piece(p, catalog, style) for p in find_pieces(assembly) if only in (None, p.mechanism)]
+    drawings = [draw_blank(p, catalog, style) for p in find_blanks(assembly) if only in (None, p.mechanism)]
     width = max(1.2 * max(_claim(d)[0] for d in drawings), math.sqrt(sum(_claim(d)[0] * _claim(d)[1] for d in drawings) * 1.3))
     placed = _pack([_claim(d) for d in drawings], (width, 1e5))[0]
     items: list[Primitive] = []
@@ -133,8 +133,8 @@ def draw_template_pages(
     lying = _Paper(paper.name, paper.height_mm, paper.width_mm)
     contents: list[tuple[_Paper, list[Primitive], str]] = []
     small: dict[str, list[Drawing]] = {"upright": [], "lying": []}
-    for piece in find_pieces(assembly):
-        drawing = draw_piece(piece, catalog, style)
+    for piece in find_blanks(assembly):
+        drawing = draw_blank(piece, catalog, style)
         width, height = _claim(drawing)
         for page in (upright, lying):
             if width - GAP_MM <= page.room[0] and height - GAP_MM <= page.room[1]:

@@ -174,8 +174,8 @@ def _trouble(row: RibbonRow | None) -> bool:
 
 
 def _cut_differences(first: tuple[CutRow, ...], second: tuple[CutRow, ...], style: UnitStyle) -> list[Difference]:
-    texts = [{row.piece: _piece_text(row, style) for row in rows} for rows in (first, second)]
-    names = {row.piece: row.name for row in (*first, *second)}
+    texts = [{row.blank: _piece_text(row, style) for row in rows} for rows in (first, second)]
+    names = {row.blank: row.name for row in (*first, *second)}
     return [
         Difference("cut list", names[piece], texts[0].get(piece, ""), texts[1].get(piece, ""))
         for piece in dict.fromkeys([*texts[0], *texts[1]])

@@ -16,8 +16,9 @@ from lexipod.app.look import DAY, Theme
 from lexipod.app.state.desk import Desk
 from lexipod.app.state.session import Session
 from lexipod.app.state.view_state import ViewState
+from lexipod.blanks import find_blanks
 from lexipod.drawing import Drawing
-from lexipod.fabricate import draw_pieces, find_pieces
+from lexipod.fabricate import draw_pieces
 
 
 class SheetView(QWidget):
@@ -53,7 +54,7 @@ class SheetView(QWidget):
         mark = (assembly, style, self.desk.current)
         if mark != self._drawn_for:
             self._drawn, self._drawn_for = None, mark
-            mine = [p for p in find_pieces(assembly) if p.mechanism == self.desk.current] if assembly else []
+            mine = [p for p in find_blanks(assembly) if p.mechanism == self.desk.current] if assembly else []
             if assembly is not None and mine:
                 self._drawn = draw_pieces(assembly, self.session.catalog, style, title="", only=self.desk.current)
         return self._drawn

@@ -176,7 +176,7 @@ class Desk(QObject):
                 tuple(id(shape) for shape in shapes),
                 part.over,
                 tuple(c for c in assembly.cues if c.part == part.id),
-                part.creases,
+                tuple(seam for seam in assembly.seams if part.id in (seam.a, seam.b)),
                 is_hidden(assembly, part),
             )
             kept[key] = self._layers.get(key) or part_layer(assembly, part, shapes)

@@ -20,7 +20,7 @@ import shapely.affinity
 
 from lexipod.assembly import Bent, Caught, Drive, Driven, Handle, Joint, Land, Need, Part, Reached, Segment, Shown, WantedGap, Zone
 from lexipod.assembly.model import Piece
-from lexipod.geometry.shapes import circle, rectangle
+from lexipod.geometry.shapes import circle, rectangle, rounded_rectangle
 from lexipod.recipes.kit.cues import CUE, round_cue
 from lexipod.recipes.kit.levels import BED, CROWN, HIGH, LOW, MID, PEAK
 from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
@@ -38,6 +38,10 @@ LEAST_SCALE = 0.6
 MOST_PRESSURE_DEG = 45.0
 PEG_GAP_MM = 0.3
 SLOT_LAND_MM = 1.2
+HOOK_MM, NECK_MM = 1.6, 0.8
+"""By how much a tip is wider than its neck, to each side, and how long the neck is."""
+HOOK_AIR_MM = 0.8
+Point = tuple[float, float]
 
 PARAMETERS = (
     Parameter("blades", "blades", "count", "How many blades close the opening.", "Blades", 3, 8),
@@ -214,7 +218,7 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
     )
     top = stack.add("top-ring", "top ring", "cover", PEAK, _ring(values), floor + top_z, t, face="ring")
     stack.glue(top, fixed.id)
-    _add_connectors(stack, values, fixed, floor, lap_z)
+    _add_connectors(stack, values, fixed, floor, lap_z, peg)
     centre = place(values, "centre")
     pin = stack.pin("turn", ring, fixed, centre, clearance_mm=number(values, "clearance"))
     for k, blade in enumerate(blades):
@@ -236,6 +240,7 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         _gaps(mechanism, values, n),
         (cue,),
         {"card.frame": (opening,)},
+        seams=tuple(stack.seams),
     )
 
 
@@ -259,19 +264,20 @@ def _add_blades(stack: Stack, values: Values, fixed: Part, floor: float, heights
     out = []
     for k in range(n):
         under = tuple(f"{m}.blade-{(k - d) % n + 1}" for d in range(1, n // 2 + 1) if 2 * d < n or k >= n // 2)
+        tip = _at(values, number(values, "slot_to"), pin_angle(values, k) + number(values, "tip_angle"))
+        behind, flat, line = _hook(values, k, peg)
         blade = stack.add(
             f"blade-{k + 1}",
             f"blade {k + 1}",
             "moving",
             MID,
-            _blade(values, k),
+            shapely.difference(_blade(values, k), flat),
             floor + heights[1],
             t,
             face="blade",
             over=under,
             note="pivot: adhesive dot; its size decides how easily it turns",
         )
-        tip = _at(values, number(values, "slot_to"), pin_angle(values, k) + number(values, "tip_angle"))
         pin = stack.add(
             f"tip-{k + 1}",
             f"tip {k + 1}",
@@ -282,12 +288,12 @@ def _add_blades(stack: Stack, values: Values, fixed: Part, floor: float, heights
             heights[1] - heights[0],
             face="blade",
             joins=(f"{m}.hook-{k + 1}", blade.id),
-            note="folded over, not glued",
+            quantity=0,
             glides=True,
         )
-        hook = stack.add(f"hook-{k + 1}", f"hook {k + 1}", "moving", BED, disc(tip, peg + 1.6), floor, t, face="blade", glides=True)
+        hook = stack.add(f"hook-{k + 1}", f"hook {k + 1}", "moving", BED, behind, floor, t, face="blade", glides=True)
         stack.glue(pin, blade.id)
-        stack.glue(hook, pin.id)
+        stack.fold(hook, blade, *line, name="tip, through its slot and over behind the ring, not glued")
         angle = pin_angle(values, k) + number(values, "tip_angle")
         inner, outer = _tip_way(values)
         path = Segment(point_from(fixed, _at(values, inner, angle)), point_from(fixed, _at(values, outer, angle)))
@@ -298,6 +304,42 @@ def _add_blades(stack: Stack, values: Values, fixed: Part, floor: float, heights
         )
         out.append(blade)
     return out
+
+
+def _hook(values: Values, k: int, peg: float) -> tuple[Any, Any, tuple[Point, Point]]:
+    """The tip of a blade where it lies behind the ring, and as it is cut in the blade, beyond the line about which it is folded."""
+    angle = math.radians(pin_angle(values, k) + number(values, "tip_angle"))
+    x, y = _at(values, number(values, "slot_to"), math.degrees(angle))
+    half = peg + HOOK_MM
+    head = shapely.Polygon(rounded_rectangle(NECK_MM, -half, 2 * half, half, radius_mm=1.0))
+    shape = shapely.union(head, shapely.box(0.0, -peg, NECK_MM + 0.01, peg))  # along x away from the fold, y along the ring's radius
+
+    def laid(side: float) -> Any:
+        back = np.array([math.sin(angle), -math.cos(angle)]) * side
+        out = np.array([math.cos(angle), math.sin(angle)])
+        return shapely.transform(shape, lambda xy: np.outer(xy[:, 0], back) + np.outer(xy[:, 1], out) + (x, y))
+
+    along = (math.cos(angle) * peg, math.sin(angle) * peg)
+    return laid(1.0), laid(-1.0), ((x - along[0], y - along[1]), (x + along[0], y + along[1]))
+
+
+def _hook_way(values: Values, k: int, peg: float) -> Any:
+    """Where a hook is behind the ring as the tab is turned: its tip runs in the slot, and it turns with its blade."""
+    behind, turn = _hook(values, k, peg)[0], number(values, "turn")
+    angle, pin = pin_angle(values, k) + number(values, "tip_angle"), number(values, "pin_radius")
+
+    def heading(turned_deg: float) -> tuple[Any, float]:
+        tip, to = np.array(_at(values, tip_radius(values, turned_deg), angle)), _at(values, pin, pin_angle(values, k) - turned_deg)
+        return tip, math.degrees(math.atan2(to[1] - tip[1], to[0] - tip[0]))
+
+    start, first = heading(0.0)
+    laid = []
+    for turned_deg in np.linspace(0.0, turn, 13):
+        if math.isnan(tip_radius(values, turned_deg)):
+            break
+        tip, now = heading(turned_deg)
+        laid.append(shapely.affinity.translate(shapely.affinity.rotate(behind, now - first, origin=tuple(start)), *(tip - start)))
+    return shapely.union_all(laid)
 
 
 def _tab(values: Values) -> Any:
@@ -315,36 +357,35 @@ def connector_angles(values: Values) -> list[float]:
     return [number(values, "tab_angle") + 180.0 / m + 360.0 * k / m for k in range(m)]
 
 
-def _add_connectors(stack: Stack, values: Values, fixed: Part, floor: float, lap_z: float) -> None:
+def _add_connectors(stack: Stack, values: Values, fixed: Part, floor: float, lap_z: float, peg: float) -> None:
     """Each one lies behind the fixed ring, comes up beside the rim and laps the top ring."""
     t, (x, y), half = stack.site.stock.caliper_mm, place(values, "centre"), number(values, "connector_width") / 2
     ring, gap = number(values, "ring_diameter") / 2, number(values, "clearance")
     inner = (number(values, "opening_diameter") / 2 + 2 * ring) / 3
     corner = math.sqrt(max((ring + gap) ** 2 - half**2, 1.0))
-    hooks = shapely.union_all(
-        [
-            disc(_at(values, r, pin_angle(values, k) + number(values, "tip_angle")), number(values, "slot_width") / 2 + 2.5)
-            for k in range(count(values, "blades"))
-            for r in np.linspace(*_tip_way(values), 9)
-        ]
-    )
-    for k, angle in enumerate(connector_angles(values)):
+    hooks = shapely.union_all([_hook_way(values, k, peg) for k in range(count(values, "blades"))]).buffer(HOOK_AIR_MM)
+    angles = connector_angles(values)
+    whole = shapely.box(max(inner, corner - 8.0), -half, ring + gap + t, half)
+
+    def upright(region: Any, angle: float) -> Any:
+        return shapely.affinity.rotate(shapely.affinity.translate(region, -x, -y), -angle, origin=(0, 0))
+
+    back = shapely.difference(whole, shapely.union_all([upright(hooks, angle) for angle in angles]))  # all straps are cut alike
+    for k, angle in enumerate(angles):
 
         def turned(region: Any, angle: float = angle) -> Any:
             return shapely.affinity.translate(shapely.affinity.rotate(region, angle, origin=(0, 0)), x, y)
 
-        behind = shapely.difference(turned(shapely.box(max(inner, corner - 8.0), -half, ring + gap + t, half)), hooks)
         base = stack.add(
             f"connector-{k + 1}",
             f"connector {k + 1}",
             "base",
             BED,
-            behind,
+            turned(back),
             floor,
             t,
             face="backing",
-            creases=(),
-            note="one strap: behind the ring, up beside the rim, over the top ring",
+            note="one strap: behind the ring, loosely round its rim, glued on the top ring",
         )
         stack.glue(base, fixed.id)
         wall = stack.add(
@@ -364,14 +405,15 @@ def _add_connectors(stack: Stack, values: Values, fixed: Part, floor: float, lap
             f"connector {k + 1} over the top ring",
             "base",
             CROWN,
-            turned(shapely.box(max(inner, corner - 8.0), -half, ring + gap + t, half)),
+            turned(whole),
             floor + lap_z,
             t,
             face="backing",
-            quantity=0,
         )
+        rim = [shapely.get_coordinates(turned(shapely.Point(ring + gap + t, v)))[0] for v in (-half, half)]
+        ends = [(float(a), float(b)) for a, b in rim]
+        stack.fold(lap, base, ends[0], ends[1], gap_mm=lap_z - t, name="round the rim")
         stack.glue(wall, base.id)
-        stack.glue(lap, wall.id)
 
 
 def _gaps(mechanism: str, values: Values, n: int) -> tuple[WantedGap, ...]:

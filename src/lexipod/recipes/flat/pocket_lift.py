@@ -25,9 +25,12 @@ from lexipod.recipes.kit.stack import Stack, point_from, seen_from
 from lexipod.recipes.kit.usual import END_GAP_MM, PANEL_BORDER, size_border
 from lexipod.recipes.kit.values import below, count, keep, number
 
+FOOT_MM = 6.0
 FAR_MM = 45.0
 """How far a picture of one ply may stand out from what holds it; beyond that it is laminated (our own judgement)."""
 PAD_FOAM = "foam-1"
+FOLD_MM = 1.0
+"""What the pocket's fold takes of its inside."""
 
 PARAMETERS = (
     Parameter("rise", "rise", "length", "How far the upper half rises.", "Motion", 2, 400),
@@ -72,7 +75,7 @@ class _Places:
 
 def _places(values: Values) -> _Places:
     pocket = (number(values, "pocket_from"), number(values, "pocket_from") + number(values, "pocket_height"))
-    start = pocket[0] + 3.0 + END_GAP_MM
+    start = pocket[0] + FOLD_MM + END_GAP_MM
     pad_start = pocket[1] + 2.0
     return _Places(
         number(values, "middle"),
@@ -108,7 +111,7 @@ def size(site: Site, kept: Values) -> Values:
         "upper_height",
         below(max(number(values, "pad_height") + 4.0, min(0.34 * lay.length, lay.length - border - 2.0 - first - tall - rise)), grid),
     )
-    keep(values, "slider_length", lay.length - first - 3.0 - END_GAP_MM)
+    keep(values, "slider_length", lay.length - first - FOLD_MM - END_GAP_MM)
     keep(values, "greeting_height", max(1.0, rise - number(values, "lap") - 3.0))
     if "slider_plies" not in values:
         values["slider_plies"] = plies_to_push(site, width_mm=slider, length_mm=rise + 10.0)
@@ -123,7 +126,8 @@ def sheets(site: Site, values: Values) -> tuple[Sheet, ...]:
 def build(site: Site, mechanism: str, values: Values) -> Piece:
     """Pocket, slider, strap and the two halves, as they lie together."""
     lay = lay_of(site, values)
-    places, stack, t, floor, v = _places(values), Stack(site, mechanism), site.stock.caliper_mm, site.heights.floor_mm, number(values, "middle")
+    places, stack, t, v = _places(values), Stack(site, mechanism), site.stock.caliper_mm, number(values, "middle")
+    floor = site.heights.floor_mm + t  # on the pocket's back
     foam = site.catalog.foams[PAD_FOAM]
     half, plies = number(values, "slider_width") / 2, count(values, "slider_plies")
     wide = number(values, "picture_width") / 2
@@ -143,7 +147,8 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
     layers = 1 if high <= foam.thickness_mm + 1e-9 else 2
     high = layers * foam.thickness_mm
     gap = number(values, "clearance")
-    _add_guides(stack, lay, places, values, half + gap, high, layers)
+    back = _add_back(stack, lay, places, max(wide, half + gap + FOOT_MM))
+    _add_guides(stack, lay, places, values, half + gap, high, layers, back)
     front = stack.add(
         "pocket",
         "pocket's front",
@@ -153,16 +158,15 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         floor + high,
         t,
         face="frame",
-        creases=(),
-        note="folded up from the pocket's back",
     )
-    stack.glue(front, f"{mechanism}.side-low")
+    first = places.pocket[0]
+    stack.fold(front, back, lay.point(first, v - wide), lay.point(first, v + wide), gap_mm=high, name="pocket's fold")
     strap = stack.add(
         "strap",
         "strap",
         "cover",
         HIGH,
-        lay.region(rectangle(places.strap[0], v - half - gap - 6.0, places.strap[1], v + half + gap + 6.0)),
+        lay.region(rectangle(places.strap[0], v - half - gap - FOOT_MM, places.strap[1], v + half + gap + FOOT_MM)),
         floor + high,
         t,
         face="frame",
@@ -213,35 +217,33 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         gaps,
         (cue,),
         {"card.panel": (notch,), "card.front": (notch,)},
+        seams=tuple(stack.seams),
     )
 
 
-def _add_guides(stack: Stack, lay: Lay, places: _Places, values: Values, inner: float, high: float, layers: int) -> None:
-    """The pocket's sides and its fold, and the feet of the strap."""
-    foam, v, floor = stack.site.catalog.foams[PAD_FOAM], places.middle, stack.site.heights.floor_mm
+def _add_back(stack: Stack, lay: Lay, places: _Places, half: float) -> Part:
+    """The pocket's back, stuck to what it stands on; it goes on behind the slider to the strap, so that both stand equally high."""
+    region = lay.region(rectangle(places.pocket[0], places.middle - half, max(places.strap[1], places.pocket[1]), places.middle + half))
+    back = stack.add("back", "pocket", "spacer", BED, region, stack.site.heights.floor_mm, stack.site.stock.caliper_mm, face="backing")
+    stack.glue(back, stack.site.heights.floor)
+    return back
+
+
+def _add_guides(stack: Stack, lay: Lay, places: _Places, values: Values, inner: float, high: float, layers: int, back: Part) -> None:
+    """The pocket's sides, what its fold leaves no room for, and the feet of the strap."""
+    foam, v = stack.site.catalog.foams[PAD_FOAM], places.middle
     wide = max(number(values, "picture_width") / 2 - 1.0, inner + 1.0)
     rows = [
         ("side-low", "pocket's first side", places.pocket[0] + 1.0, places.pocket[1] - 1.0, -wide, -inner),
         ("side-high", "pocket's second side", places.pocket[0] + 1.0, places.pocket[1] - 1.0, inner, wide),
-        ("fold", "pocket's fold", places.pocket[0] + 1.0, places.pocket[0] + 3.0, -inner + 0.5, inner - 0.5),
-        ("foot-low", "strap's first foot", places.strap[0], places.strap[1], -inner - 6.0, -inner),
-        ("foot-high", "strap's second foot", places.strap[0], places.strap[1], inner, inner + 6.0),
+        ("foot-low", "strap's first foot", places.strap[0], places.strap[1], -inner - FOOT_MM, -inner),
+        ("foot-high", "strap's second foot", places.strap[0], places.strap[1], inner, inner + FOOT_MM),
+        ("fold", "pocket's fold", places.pocket[0], places.pocket[0] + FOLD_MM, -inner + 0.5, inner - 0.5),
     ]
     for name, label, start, end, low, far in rows:
-        part = stack.add(
-            name,
-            label,
-            "spacer",
-            LOW,
-            lay.region(rectangle(start, v + low, max(end, start + 1.0), v + far)),
-            floor,
-            high,
-            stock=foam.id,
-            plies=layers,
-            face="foam",
-            through=(BED, MID),
-        )
-        stack.glue(part, stack.site.heights.floor)
+        made: dict[str, Any] = {"quantity": 0, "face": "backing"} if name == "fold" else {"stock": foam.id, "plies": layers, "face": "foam"}
+        region = lay.region(rectangle(start, v + low, max(end, start + 1.0), v + far))
+        stack.glue(stack.add(name, label, "spacer", LOW, region, back.top_mm, high, through=(MID,), **made), back.id)
 
 
 def _add_halves(stack: Stack, lay: Lay, places: _Places, values: Values, slider: Part, z: float) -> Part:

@@ -8,25 +8,29 @@ trimmed flush with the piece fully down, and reached through a notch. Measured a
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Literal
 
 import shapely
 
-from lexipod.assembly import Covered, Drive, Guided, Handle, Joint, Land, Need, Part, Pushed, Reached, Segment, Shown, Steady, WantedGap, Zone
+from lexipod.assembly import Covered, Drive, Guided, Handle, Joint, Land, Need, Part, Pushed, Reached, Segment, Shown, Steady, Trim, WantedGap, Zone
 from lexipod.assembly.model import Piece
 from lexipod.geometry.shapes import rectangle, rounded_rectangle
 from lexipod.recipes.kit.cues import CUE, straight_cue
 from lexipod.recipes.kit.lay import EXITS, Lay
-from lexipod.recipes.kit.levels import BED, HIGH, LOW, MID, PANEL, UNDER
+from lexipod.recipes.kit.levels import BED, BEHIND, HIGH, LOW, MID, NEAR, PANEL, UNDER
 from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
 from lexipod.recipes.kit.pulls import CUE_LEVERS, HandleAlong, lay_of, plies_to_push
 from lexipod.recipes.kit.sheets import Sheet, bordered
 from lexipod.recipes.kit.stack import Stack, point_from, seen_from
-from lexipod.recipes.kit.usual import AIR_MM, END_GAP_MM, PANEL_BORDER, PANEL_FOAM, PANEL_LAYERS, POLYGON_MM, size_border, size_foam
+from lexipod.recipes.kit.usual import AIR_MM, END_GAP_MM, FOAMS, PANEL_BORDER, PANEL_FOAM, PANEL_LAYERS, POLYGON_MM, size_border, size_foam
 from lexipod.recipes.kit.values import below, count, keep, number
 
 LAND_MM = 4.0
-PAD_FOAM = "foam-1"
+TRIM_MM = 6.0
+"""So much longer what is trimmed in place is cut first."""
+HANDLE_MM = 12.0
+SLEEVE_LAYERS = 3
+"""Paper of the sleeve over and under the pull: its middle, its long flap, and its short one."""
 
 PARAMETERS = (
     Parameter("rise", "rise", "length", "How far the piece rises out of the pocket.", "Motion", 2, 400),
@@ -54,9 +58,12 @@ PARAMETERS = (
     Parameter("slot_below", "slot below pocket's top", "length", "From the pocket's top down to the slot.", "Slot", 0, 100),
     Parameter("neck_length", "neck", "length", "Length of the neck along the slot.", "Slot", 1, 60),
     Parameter("clearance", "side clearance", "length", "Gap wanted beside neck, pull and piece.", "Slot", 0, 5),
+    Parameter("wing_width", "wing width", "length", "Width of each of the two wings that are stuck to the piece.", "Pull", 3, 100),
     Parameter("pull_width", "pull width", "length", "Width of the pull behind the panel.", "Pull", 4, 100),
     Parameter("pull_plies", "plies of pull", "count", "Plies of the pull.", "Pull", 1, 5),
     Parameter("sleeve_length", "sleeve", "length", "Length of the sleeve behind the panel that guides the pull.", "Pull", 3, 200),
+    Parameter("sleeve_flap", "sleeve's short flap", "length", "Width of the sleeve's last flap, stuck on its long one.", "Pull", 2, 100),
+    Parameter("handle", "folded handle", "flag", "Whether a folded strip closes the end of the pull.", "Pull"),
     Parameter("notch_depth", "notch depth", "length", "Depth of the finger notch, from the card's edge.", "Pull", 0, 60),
     Parameter("protrusion", "stands out", "length", "How far the pull stands out of the card at rest; 0 is trimmed flush.", "Pull", -20, 100),
     PANEL_FOAM,
@@ -116,6 +123,9 @@ def size(site: Site, kept: Values) -> Values:
     keep(values, "protrusion", 0.0)
     pull = keep(values, "pull_width", min(20.0, max(12.0, lay.breadth * 0.16)), grid_mm=grid)
     keep(values, "slot_width", min(8.0, pull * 0.45), grid_mm=grid)
+    keep(values, "wing_width", min(10.0, max(4.0, number(values, "piece_width") / 2 - number(values, "slot_width") / 2 - 1.0)), grid_mm=grid)
+    keep(values, "sleeve_flap", max(5.0, pull * 0.4), grid_mm=grid)
+    values.setdefault("handle", False)
     room = tall - number(values, "slot_below") - number(values, "neck_length") - 2 * END_GAP_MM - 6.0
     above = lay.length - border - 2.0 - first - tall + number(values, "piece_below") - 2.0
     rise = min(room, above)
@@ -129,7 +139,8 @@ def size(site: Site, kept: Values) -> Values:
     if "pull_plies" not in values:
         free = number(values, "rise") + number(values, "notch_depth") + border + 4.0
         values["pull_plies"] = plies_to_push(site, width_mm=pull, length_mm=free)
-    size_foam(site, values, site.stock.caliper_mm * count(values, "pull_plies") + AIR_MM, name="panel_foam", layers="panel_layers")
+    layers = count(values, "pull_plies") + SLEEVE_LAYERS
+    size_foam(site, values, site.stock.caliper_mm * layers + AIR_MM, name="panel_foam", layers="panel_layers")
     return values
 
 
@@ -153,23 +164,10 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
     places, stack, t = _places(lay, values), Stack(site, mechanism), site.stock.caliper_mm
     floor, v = site.heights.floor_mm, places.middle
     pull = _add_behind(stack, lay, places, values)
-    neck_half = max(0.4, number(values, "slot_width") / 2 - number(values, "clearance"))
-    neck = stack.add(
-        "neck",
-        "neck",
-        "moving",
-        PANEL,
-        lay.region(rectangle(places.neck[0], v - neck_half, places.neck[1], v + neck_half)),
-        pull.top_mm,
-        floor - pull.top_mm + 0.05,
-        face="strip",
-        joins=(pull.id, f"{mechanism}.piece"),
-        note="the pull's two wings are folded Z-wise, pushed through the slot, opened and stuck to the piece",
-    )
+    neck = _add_wings(stack, lay, places, values, pull)
     half = number(values, "piece_width") / 2
     outline = rounded_rectangle(places.piece[0], v - half, max(places.piece[1], places.piece[0] + 1.0), v + half, radius_mm=3.0)
-    piece = stack.add("piece", "piece", "decoration", LOW, lay.region(outline), floor + 0.05, t, face="picture", glides=True)
-    stack.glue(neck, pull.id)
+    piece = stack.add("piece", "piece", "decoration", LOW, lay.region(outline), floor + AIR_MM + t, t, face="picture", glides=True)
     stack.glue(piece, neck.id)
     _add_pocket(stack, lay, places, values)
     slot = lay.region(rectangle(places.slot[0], v - number(values, "slot_width") / 2, places.slot[1], v + number(values, "slot_width") / 2))
@@ -212,12 +210,13 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         tuple(stack.parts),
         tuple(stack.joints),
         (drive,),
-        _zones(mechanism, piece, neck),
+        _zones(mechanism, piece, [p for p in stack.parts if ".wing-" in p.id]),
         _needs(site, mechanism, lay, places, values, slot, notch, pull, piece),
         tuple(_handles(mechanism, lay, places, values)),
         gaps,
         (cue,),
         openings,
+        seams=tuple(stack.seams),
     )
 
 
@@ -227,46 +226,148 @@ def sleeve_gap(values: Values) -> float:
 
 
 def _add_behind(stack: Stack, lay: Lay, places: _Places, values: Values) -> Part:
-    """The pull, and the folds of the sleeve on both sides of it."""
+    """The pull, and the sleeve folded round it: its middle stuck to the panel's back, the long flap behind the pull, the short one
+    outside on that."""
     t, v, half = stack.site.stock.caliper_mm, places.middle, number(values, "pull_width") / 2
     under, tall = stack.site.heights.under_mm, stack.site.heights.panel_foam_mm or 0.0
     thick = t * count(values, "pull_plies")
     start = places.neck[0] - 3.0
     end = max(lay.length + number(values, "protrusion"), start + 4.0)
+    base = under + max(tall - thick - t - AIR_MM, 0.0)
+    trims = () if number(values, "protrusion") else (Trim(_EDGES[lay.exit], TRIM_MM, "flush, with the piece fully down"),)
     pull = stack.add(
         "pull",
         "pull",
         "moving",
         UNDER,
         lay.region(rectangle(start, v - half, end, v + half)),
-        under + max(tall - thick - AIR_MM, 0.0),
+        base,
         thick,
         plies=count(values, "pull_plies"),
         face="strip",
         stands_out=True,
-        note="trimmed flush with the piece fully down" if not number(values, "protrusion") else "",
+        trims=trims,
     )
-    gap = sleeve_gap(values)
-    for name, near, far in (("low", v - half - gap - 4.0, v - half - gap), ("high", v + half + gap, v + half + gap + 4.0)):
+    _add_sleeve(stack, lay, places, values, pull)
+    if values["handle"]:
+        _add_handle(stack, lay, places, pull, (end, half))
+    return pull
+
+
+_EDGES: dict[str, Literal["left", "right", "top", "bottom"]] = {"right": "right", "left": "left", "up": "top", "down": "bottom"}
+
+
+def _add_sleeve(stack: Stack, lay: Lay, places: _Places, values: Values, pull: Part) -> None:
+    t, v, gap = stack.site.stock.caliper_mm, places.middle, sleeve_gap(values)
+    half, (near, far) = number(values, "pull_width") / 2 + gap, (places.sleeve[0], max(places.sleeve[1], places.sleeve[0] + 1.0))
+    note = "folded round the pull, its middle stuck to the panel's back between the scores"
+    sleeve = stack.add(
+        "sleeve",
+        "sleeve",
+        "spacer",
+        NEAR,
+        lay.region(rectangle(near, v - half, far, v + half)),
+        stack.site.heights.under_mm + (stack.site.heights.panel_foam_mm or 0.0) - t,
+        t,
+        face="backing",
+        note=note,
+    )
+    stack.glue(sleeve, "card.panel")
+    long = stack.add(
+        "sleeve-long", "sleeve, long flap", "spacer", BEHIND, lay.region(rectangle(near, v - half, far, v + half)), pull.z_mm - t, t, face="backing"
+    )
+    stack.fold(long, sleeve, lay.point(near, v - half), lay.point(far, v - half), gap_mm=pull.thickness_mm, name="long flap")
+    flap = min(number(values, "sleeve_flap"), 2 * half)
+    short = stack.add(
+        "sleeve-short",
+        "sleeve, short flap",
+        "spacer",
+        BEHIND,
+        lay.region(rectangle(near, v + half - flap, far, v + half)),
+        long.z_mm - t,
+        t,
+        face="backing",
+    )
+    stack.fold(short, sleeve, lay.point(near, v + half), lay.point(far, v + half), gap_mm=pull.thickness_mm, name="short flap", order=2)
+    for name, at in (("low", v - half - 2 * t), ("high", v + half)):  # the folds themselves, between which the pull runs
         fold = stack.add(
             f"sleeve-{name}",
             f"sleeve, {'first' if name == 'low' else 'second'} side",
             "spacer",
             UNDER,
-            lay.region(rectangle(places.sleeve[0], near, max(places.sleeve[1], places.sleeve[0] + 1.0), far)),
-            under,
-            max(tall, t),
+            lay.region(rectangle(near, at, far, at + 2 * t)),
+            pull.z_mm,
+            pull.thickness_mm,
             face="backing",
-            note="a sleeve folded round the pull, its short flap folded to the outside",
+            quantity=0,
         )
-        stack.glue(fold, "card.panel")
-    return pull
+        stack.glue(fold, sleeve.id)
+
+
+def _add_handle(stack: Stack, lay: Lay, places: _Places, pull: Part, end: tuple[float, float]) -> None:
+    """A strip folded over the end of the pull, stuck on both its faces."""
+    (at, half), t, v = end, stack.site.stock.caliper_mm, places.middle
+    region = lay.region(rectangle(at - HANDLE_MM, v - half, at, v + half))
+    front = stack.add(
+        "handle", "handle", "moving", NEAR, region, pull.top_mm, t, face="strip", stands_out=True, note="folded over the end of the trimmed pull"
+    )
+    stack.glue(front, pull.id)
+    back = stack.add("handle-back", "handle, behind", "moving", BEHIND, region, pull.z_mm - t, t, face="strip", stands_out=True)
+    stack.fold(back, front, lay.point(at, v - half), lay.point(at, v + half), gap_mm=pull.thickness_mm, name="over the end")
+
+
+def _add_wings(stack: Stack, lay: Lay, places: _Places, values: Values, pull: Part) -> Part:
+    """The pull's two wings: each folded in over the pull to the slot, and out again in front of the panel. What passes the slot are the
+    two folds, the neck."""
+    v, t, floor, half = places.middle, stack.site.stock.caliper_mm, stack.site.heights.floor_mm, number(values, "pull_width") / 2
+    neck_half = min(max(0.4, number(values, "slot_width") / 2 - number(values, "clearance")), half - 0.5)
+    low, high = places.neck
+    neck = stack.add(
+        "neck",
+        "neck",
+        "moving",
+        PANEL,
+        lay.region(rectangle(low, v - neck_half, high, v + neck_half)),
+        pull.top_mm,
+        floor - pull.top_mm + AIR_MM,
+        face="strip",
+        joins=(pull.id, f"{stack.mechanism}.piece"),
+        quantity=0,
+    )
+    stack.glue(neck, pull.id)
+    wide = number(values, "wing_width")
+    for name, side in (("first", -1.0), ("second", 1.0)):
+        inner, outer, tip = v + side * neck_half, v + side * half, v + side * (neck_half + wide)
+        leaf = stack.add(
+            f"leaf-{name}",
+            f"{name} wing's root",
+            "moving",
+            NEAR,
+            lay.region(rectangle(low, min(inner, outer), high, max(inner, outer))),
+            pull.top_mm,
+            t,
+            face="strip",
+        )
+        stack.fold(leaf, pull, lay.point(low, outer), lay.point(high, outer), name=f"{name} wing, inwards")
+        wing = stack.add(
+            f"wing-{name}",
+            f"{name} wing",
+            "moving",
+            BED,
+            lay.region(rectangle(low, min(inner, tip), high, max(inner, tip))),
+            floor + AIR_MM,
+            t,
+            face="strip",
+        )
+        stack.fold(wing, leaf, lay.point(low, inner), lay.point(high, inner), name=f"{name} wing, outwards", order=2)
+    return neck
 
 
 def _add_pocket(stack: Stack, lay: Lay, places: _Places, values: Values) -> None:
     """Four pads at the outer edges of the pocket, and its front."""
     site, v, t = stack.site, places.middle, stack.site.stock.caliper_mm
-    foam = site.catalog.foams[PAD_FOAM]
+    need = 2 * (t + AIR_MM)  # a wing, the piece on it, and air on both sides of them
+    foam = min((site.catalog.foams[f] for f in FOAMS), key=lambda f: (f.thickness_mm < need - 1e-9, abs(f.thickness_mm - need)))
     half, inner = number(values, "pocket_width") / 2, number(values, "front_slot") / 2
     outer = max(half - 1.0, inner + 1.0)
     tall = (places.pocket[1] - places.pocket[0]) / 4
@@ -298,10 +399,10 @@ def _add_pocket(stack: Stack, lay: Lay, places: _Places, values: Values) -> None
     stack.glue(front, f"{stack.mechanism}.pad-1")
 
 
-def _zones(mechanism: str, piece: Part, neck: Part) -> tuple[Zone, ...]:
+def _zones(mechanism: str, piece: Part, wings: list[Part]) -> tuple[Zone, ...]:
     return (
         Zone(piece.id, "front", "art", piece.outline, name="piece", at={mechanism: 0.0}),
-        Zone(piece.id, "back", "glue", seen_from(piece, neck.region_at_home).exterior.coords[:-1], to=neck.id, name="wings"),
+        *(Zone(piece.id, "back", "glue", seen_from(piece, w.region_at_home).exterior.coords[:-1], to=w.id, name="wing") for w in wings),
     )
 
 

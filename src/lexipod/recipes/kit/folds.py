@@ -10,8 +10,9 @@ from typing import Any, Literal
 import shapely
 
 from lexipod.assembly import Drive
+from lexipod.assembly.blanks import Allowance, Blank, Crease, Fold
 from lexipod.assembly.folding import FlatState, Folding, FoldJoint, Stage
-from lexipod.assembly.panels import Allowance, Crease, Fold, Panel, ScoredSheet
+from lexipod.assembly.panels import Panel
 from lexipod.geometry.frames import Array
 from lexipod.geometry.shapes import split_region
 from lexipod.geometry.space import planar_frame
@@ -44,7 +45,7 @@ class Folds:
     panels: list[Panel] = field(default_factory=list)
     joints: list[FoldJoint] = field(default_factory=list)
     creases: dict[str, list[Crease]] = field(default_factory=dict)
-    sheets: list[ScoredSheet] = field(default_factory=list)
+    sheets: list[Blank] = field(default_factory=list)
 
     def panel(self, name: str, label: str, region: Any, sheet: str, **more: Any) -> Panel:
         """A panel of a sheet; names become ids of this mechanism, except for the card's own panels."""
@@ -131,14 +132,14 @@ class Folds:
         guides: Iterable[tuple[Any, str]] = (),
         panels: Iterable[Panel] | None = None,
         creases: Iterable[Crease] = (),
-    ) -> ScoredSheet:
+    ) -> Blank:
         """The sheet that panels of this name are cut from: their union where no region is given."""
         own = f"{self.mechanism}.{name}"
         mine = [p for p in self.panels if p.sheet == own] if panels is None else list(panels)
         whole = shapely.unary_union([p.region for p in mine]) if region is None else region
         outline, holes = split_region(shapely.simplify(whole, 1e-7))
         whole = shapely.buffer(whole, 1e-6)
-        made = ScoredSheet(
+        made = Blank(
             own,
             label,
             stock or (mine[0].stock if mine else self.paper or self.site.stock.id),

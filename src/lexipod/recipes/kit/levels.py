@@ -4,8 +4,9 @@ from __future__ import annotations
 
 BACK, FRONT = 0, 1
 """The card's own two panels."""
-UNDER = 2
-"""Between card and panel: foam, legs of brads, pulls and sleeves."""
+BEHIND, UNDER, NEAR = 1.5, 2, 2.5
+"""Between card and panel: foam takes room in all three; legs of brads and pulls run in the middle one, with what is folded round them
+behind it and before it, next to the panel."""
 PANEL = 3
 """The sheet that carries the mechanisms: flat on the card as a mat, or raised on foam."""
 BED, LOW, MID, HIGH, PEAK, CROWN = 4, 5, 6, 7, 8, 9
@@ -16,6 +17,14 @@ OVER, TOP, CREST, SUMMIT = 11, 12, 13, 14
 """What rides in front of the frame."""
 BETWEEN = (BED, LOW, MID, HIGH, PEAK, CROWN)
 """All levels between panel and frame: foam under the frame takes room in every one of them."""
+
+
+ALL = (BACK, FRONT, BEHIND, UNDER, NEAR, PANEL, *BETWEEN, FRAME, OVER, TOP, CREST, SUMMIT)
+
+
+def between(low: float, high: float) -> tuple[float, ...]:
+    """The levels strictly between two."""
+    return tuple(level for level in ALL if low < level < high)
 
 
 def others(level: int) -> tuple[int, ...]:

@@ -16,11 +16,12 @@ import shapely
 from lexipod.assembly import Joint, Part
 from lexipod.catalog import Catalog
 from lexipod.geometry.shapes import rectangle, split_region
-from lexipod.recipes.kit.levels import FRAME, MID, PANEL, UNDER, others
+from lexipod.recipes.kit.levels import BEHIND, FRAME, MID, NEAR, PANEL, UNDER, others
 
 FOAM_WIDTH_MM = 6.0
 FOAM_INSET_MM = 1.0
 LEAST_FOAM_MM2 = 25.0
+LEAST_STRIP_MM = 4.0
 PAD_LONG_MM = 10.0
 PAD_EVERY_MM = 32.0
 FoamStyle = Literal["strips", "pads", "sheet"]
@@ -118,7 +119,7 @@ def build_sheets(
         joints.append(Joint(f"card.{name}-glued", "fixed", part.id, under))
         if tall > 0:
             thickest = max(asked, key=lambda s: (s.layers * catalog.foams[s.foam].thickness_mm, s.foam))
-            through = () if name == "panel" else others(MID)
+            through = (BEHIND, NEAR) if name == "panel" else others(MID)
             for k, strip in enumerate(_foam(region, whole, cut, [c for s in asked for c in s.clear], style)):
                 x, y, _, _ = strip.bounds
                 rim, gaps = split_region(strip)
@@ -152,8 +153,51 @@ def _foam(region: Any, whole: Any, cut: Any, clear: list[Any], style: FoamStyle)
     opened = free.buffer(-1.0, join_style="mitre").buffer(1.0, join_style="mitre")
     if style == "pads":
         opened = shapely.intersection(opened, _pad_places(inner, opened))
+    if style == "strips":
+        opened = shapely.GeometryCollection(_straight(inner, free))
     strips = [p for p in shapely.get_parts(opened) if p.geom_type == "Polygon" and p.area >= LEAST_FOAM_MM2]
     return sorted(strips, key=lambda p: (round(p.bounds[0], 3), round(p.bounds[1], 3)))
+
+
+def _straight(inner: Any, free: Any) -> list[Any]:
+    """Straight strips of foam along the four sides of a sheet: of the whole width wherever that is free, of a smaller one where only that
+    is. The two along the longer sides go all the way."""
+    x0, y0, x1, y1 = inner.bounds
+    w = min(FOAM_WIDTH_MM, (x1 - x0) / 2, (y1 - y0) / 2)
+    dx, dy = (0.0, w) if x1 - x0 >= y1 - y0 else (w, 0.0)
+    found: list[Any] = []
+    for axis, low, high, edge in (
+        (0, x0 + dx, x1 - dx, (y0, 1.0)),
+        (0, x0 + dx, x1 - dx, (y1, -1.0)),
+        (1, y0 + dy, y1 - dy, (x0, 1.0)),
+        (1, y0 + dy, y1 - dy, (x1, -1.0)),
+    ):
+        stretches = [(low, high)]
+        for width in (w, w * 0.75, w * 0.5):
+            stretches = _fill(free, axis, stretches, sorted((edge[0], edge[0] + edge[1] * width)), found)
+    return found
+
+
+def _fill(free: Any, axis: int, stretches: list[tuple[float, float]], across: list[float], found: list[Any]) -> list[tuple[float, float]]:
+    """Puts strips into ``found`` wherever the stretches of one side are free over the whole width; what is left of them."""
+
+    def strip(start: float, end: float) -> Any:
+        return shapely.box(start, across[0], end, across[1]) if axis == 0 else shapely.box(across[0], start, across[1], end)
+
+    left: list[tuple[float, float]] = []
+    for low, high in stretches:
+        blocked = [p for p in shapely.get_parts(shapely.difference(strip(low, high), free)) if p.area > 0.01]
+        at = low
+        for start, end in (*sorted((p.bounds[axis], p.bounds[axis + 2]) for p in blocked), (high, high)):
+            if start - at >= LEAST_STRIP_MM:
+                found.append(strip(at, start))
+            else:
+                start = at
+            if end > start:
+                joins = bool(left) and abs(left[-1][1] - start) < 1e-9
+                left[-1:] = [(left[-1][0], end)] if joins else [*left[-1:], (start, end)]
+            at = max(at, end)
+    return left
 
 
 def _pad_places(inner: Any, free: Any) -> Any:

@@ -9,14 +9,17 @@ from typing import Any
 import numpy as np
 import shapely
 
-from lexipod.assembly import Joint, Part
+from lexipod.assembly import Joint, Part, Seam
 from lexipod.assembly.parts import Role
 from lexipod.catalog.stocks import Brad
 from lexipod.geometry.shapes import circle, pill, split_region
+from lexipod.recipes.kit.levels import between
 from lexipod.recipes.kit.parameters import Site
 
 Point = tuple[float, float]
 LEG_MM = 7.0
+TWICE_MM = 1.0
+"""What paper is folded round is scored twice from this thickness on; a single score yields so far."""
 
 
 def disc(centre: Point, radius_mm: float) -> Any:
@@ -36,14 +39,16 @@ def point_from(part: Part, point: Point) -> Point:
 
 @dataclass(slots=True)
 class Stack:
-    """Parts and joints of one mechanism; ``glue`` joins for good, everything else is said by joints."""
+    """Parts and joints of one mechanism; ``glue`` joins for good, ``fold`` makes two parts panels of one blank,
+    everything else is said by joints."""
 
     site: Site
     mechanism: str
     parts: list[Part] = field(default_factory=list)
     joints: list[Joint] = field(default_factory=list)
+    seams: list[Seam] = field(default_factory=list)
 
-    def add(self, name: str, label: str, role: Role, level: int, region: Any, z: float, thickness: float, **more: Any) -> Part:
+    def add(self, name: str, label: str, role: Role, level: float, region: Any, z: float, thickness: float, **more: Any) -> Part:
         """A part from a region in the card's frame; its own frame has its origin at the region's lower left corner."""
         x, y, _, _ = region.bounds
         outline, holes = split_region(region)
@@ -69,6 +74,18 @@ class Stack:
         """Joins a part to another one for good."""
         self.joints.append(Joint(f"{part.id}-glued", "fixed", part.id, to))
 
+    def fold(self, part: Part, base: Part, a: Point, b: Point, *, gap_mm: float = 0.0, name: str = "", order: int = 1) -> None:
+        """Part ``part`` is folded over from ``base`` about the line from ``a`` to ``b`` of the card: one blank, scored there. Where what
+        lies between is thick (``gap_mm``), it is scored twice."""
+        line = (point_from(base, a), point_from(base, b))
+        self.seams.append(Seam(part.id, base.id, line, name or f"{part.name}", gap_mm if gap_mm >= TWICE_MM else 0.0, order=order))
+        self.glue(part, base.id)
+
+    def goes_over(self, part: Part, base: Part) -> None:
+        """Part ``part`` lies beside ``base`` in one piece with it."""
+        self.seams.append(Seam(part.id, base.id))
+        self.glue(part, base.id)
+
     def pin(self, name: str, a: Part, b: Part, at: Point, *, clearance_mm: float) -> Joint:
         """Part ``a`` turns on part ``b`` about a point of the card."""
         joint = Joint(f"{self.mechanism}.{name}", "pin", a.id, b.id, at_a=point_from(a, at), at_b=point_from(b, at), clearance_mm=clearance_mm)
@@ -82,7 +99,7 @@ class Stack:
         at: Point,
         brad: Brad,
         *,
-        levels: tuple[int, int],
+        levels: tuple[float, float],
         heights: tuple[float, float],
         shank_mm: float,
         to: str,
@@ -93,17 +110,17 @@ class Stack:
         upper level from the upper height on, and between them the shank, which is returned. Only the head is counted."""
         (low, high), (bottom, top) = levels, heights
         head = self.add(name, label, "fastener", high, disc(at, brad.head_mm / 2), top, brad.head_thickness_mm, stock=brad.id, face="brass")
-        between = tuple(range(low + 1, high))
+        passed = between(low, high)
         shank = self.add(
             f"{name}-shank",
             f"{label}'s shank",
             "fastener",
-            between[0],
+            passed[0],
             disc(at, shank_mm / 2),
             bottom,
             max(top - bottom, 0.1),
             stock=brad.id,
-            through=between[1:],
+            through=passed[1:],
             quantity=0,
             face="brass",
         )
