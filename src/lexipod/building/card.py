@@ -13,6 +13,7 @@ import shapely
 from lexipod.assembly import Assembly, CardFrame, Handle, Joint, Part
 from lexipod.assembly.model import Piece
 from lexipod.building.items import build_items, item_handles, round_corners
+from lexipod.building.piercing import pierce
 from lexipod.building.placing import Placing
 from lexipod.catalog import Catalog
 from lexipod.design import Closure, Design, Mechanism
@@ -123,6 +124,7 @@ def _build(design: Design, catalog: Catalog, *, bounded: bool = True) -> Assembl
     for piece in pieces:
         parts += piece.parts
         joints += piece.joints
+    parts = pierce(parts)
     if design.corners:
         parts = [round_corners(p, design.corners[p.id]) if p.id in design.corners else p for p in parts]
     added, glued, strays = build_items(design.items, parts, catalog)

@@ -62,7 +62,10 @@ LAND_MM = 4.0
 PILL_GAP_MM = 0.25
 GROOVE_MM = 0.05
 """By how much the arm's slot is cut wider, on each side, than the holes that are punched at its ends."""
-POST_MM = 2.0
+COLLAR_SEAM_MM = 0.5
+"""How far from the middle the two ends of the collar stop."""
+POST_MM = 3.0
+"""Half the width of the collar's strip."""
 EAR_MM = 3.0
 FAN_STEPS = 12
 
@@ -81,7 +84,13 @@ PARAMETERS = (
     Parameter("travel", "travel", "length", "How far the pull is drawn.", "Motion", 1, 400),
     Parameter("crank", "crank radius", "length", "Swinging pull: from the pivot to the pull's pin on the arm.", "Motion", 4, 200),
     Parameter(
-        "collar_at", "collar from pivot", "length", "Swinging pull: from the pivot to the collar through which the pull leans.", "Motion", 10, 500
+        "collar_at",
+        "collar from pivot",
+        "length",
+        "From the pivot to the collar, a strip folded round the pull; a swinging pull leans through it.",
+        "Motion",
+        10,
+        500,
     ),
     Parameter("rest_angle", "crank at rest", "angle", "Swinging pull: angle of the crank at rest, from the line to the collar.", "Motion", 1, 178),
     PIVOT,
@@ -320,8 +329,9 @@ def _tip_length(values: Values, span: _Lines) -> float:
 
 
 def _levels(site: Site, values: Values) -> tuple[float, float, float]:
-    """Heights over the floor: underside of the pull (the crank brad's legs lie under it), underside and top of the arm."""
-    legs = brad_of(site, values).legs_thickness_mm
+    """Heights over the floor: underside of the pull (the crank brad's legs and the collar's ends lie under it), underside and top of the
+    arm."""
+    legs = max(brad_of(site, values).legs_thickness_mm, site.stock.caliper_mm + AIR_MM)
     arm = legs + site.stock.caliper_mm * count(values, "pull_plies") + AIR_MM
     return legs, arm, arm + _arm_mm(site, values)
 
@@ -400,6 +410,7 @@ def _build_straight(site: Site, mechanism: str, values: Values) -> Piece:
         stack, values, shapely.Polygon(rectangle(pin[0] - half, pin[1] - half, site.card.width_mm + number(values, "protrusion"), pin[1] + half))
     )
     pills = _add_pills(stack, values, pull, pin)
+    _add_collar(stack, values, (x + number(values, "collar_at"), pin[1]), half + site.needed_gap_mm + 0.5)
     on_pivot = values["drive_joint"] == "slotted-pivot"
     cos, sin = math.cos(span.arm_rest), math.sin(span.arm_rest)
     nearest, farthest, now = _crank_lengths(values)
@@ -533,20 +544,7 @@ def _build_swinging(site: Site, mechanism: str, values: Values) -> Piece:
     pivot, crank = _pivot(stack, values, site.heights.floor), _crank(stack, values, pull, pin)
     stack.pin("hinge", arm, pivot, (x, y), clearance_mm=pin_play(values))
     stack.pin("crank-pin", arm, crank, pin, clearance_mm=pin_play(values))
-    _, top, _ = _levels(site, values)
-    for name, sign in (("lower", -1.0), ("upper", 1.0)):
-        post = stack.add(
-            f"collar-{name}",
-            f"collar, {name} fold",
-            "base",
-            LOW,
-            disc((collar[0], collar[1] + sign * (half + gap + POST_MM)), POST_MM),
-            site.heights.floor_mm,
-            top,
-            face="backing",
-            note="a strip folded in three that runs loosely over the pull",
-        )
-        stack.glue(post, site.heights.floor)
+    _add_collar(stack, values, collar, half + gap)
     u, v = (collar[0] - pin[0]) / reach, (collar[1] - pin[1]) / reach
     far = (pin[0] + u * (reach + 60.0), pin[1] + v * (reach + 60.0))
     stack.joints.append(
@@ -564,6 +562,33 @@ def _build_swinging(site: Site, mechanism: str, values: Values) -> Piece:
     needs = _needs(site, m, values, pull, picture, span)
     needs += (Driven(f"{m}.driven", m, f"{m}.crank-pin", f"{m}.slide", (x, y), "the arm", MOST_PRESSURE_DEG),)
     return _finish(site, stack, values, drive, needs, picture, span, tuple(WantedGap(arm.id, p.id, pin_gap(values), "hole") for p in (pivot, crank)))
+
+
+def _add_collar(stack: Stack, values: Values, at: tuple[float, float], half: float) -> None:
+    """A strip folded in three that runs loosely round the pull: its middle in front, both ends behind it, stuck to the panel."""
+    (x, y), t, floor = at, stack.site.stock.caliper_mm, stack.site.heights.floor_mm
+    _, top, _ = _levels(stack.site, values)
+    note = "runs loosely round the pull; its ends are stuck to the panel"
+    middle = stack.add(
+        "collar", "collar", "base", MID, shapely.box(x - POST_MM, y - half, x + POST_MM, y + half), floor + top, t, face="backing", note=note
+    )
+    stack.glue(middle, stack.site.heights.floor)
+    for k, (name, sign) in enumerate((("lower", -1.0), ("upper", 1.0))):
+        edge, inner = y + sign * half, y + sign * min(COLLAR_SEAM_MM, half / 2)
+        flap = stack.add(
+            f"collar-end-{name}",
+            f"collar's {name} end",
+            "base",
+            BED,
+            shapely.box(x - POST_MM, min(edge, inner), x + POST_MM, max(edge, inner)),
+            floor,
+            t,
+            face="backing",
+        )
+        stack.fold(flap, middle, (x - POST_MM, edge), (x + POST_MM, edge), gap_mm=top - t, name=f"{name} end", order=k + 1)
+        wall = disc((x, edge + sign * POST_MM), POST_MM)
+        post = stack.add(f"collar-{name}", f"collar, {name} fold", "base", LOW, wall, floor, top, face="backing", quantity=0)
+        stack.glue(post, stack.site.heights.floor)
 
 
 def _collar_gap(site: Site, values: Values) -> float:
@@ -654,6 +679,7 @@ def _finish(
         gaps,
         (cue,),
         {k: tuple(r for r in v if not r.is_empty) for k, v in openings.items()},
+        seams=tuple(stack.seams),
     )
 
 

@@ -12,6 +12,7 @@ import shapely
 from lexipod.assembly import Joint, Part, Seam
 from lexipod.assembly.parts import Role
 from lexipod.catalog.stocks import Brad
+from lexipod.design.ways import HOLE_GAP_MM
 from lexipod.geometry.shapes import circle, pill, split_region
 from lexipod.recipes.kit.levels import between
 from lexipod.recipes.kit.parameters import Site
@@ -123,6 +124,7 @@ class Stack:
             through=passed[1:],
             quantity=0,
             face="brass",
+            pierces_mm=shank_mm + 2 * HOLE_GAP_MM,
         )
         along = np.array([math.cos(math.radians(legs_deg)), math.sin(math.radians(legs_deg))]) * LEG_MM
         legs = self.add(
