@@ -24,8 +24,9 @@ class Part:
     ``z_mm`` is the height of its underside over the card's back, ``thickness_mm`` its own (all plies). ``through`` lists the
     levels in which it takes room beyond its own; ``joins`` names the part under it and the part over it; ``over`` names
     parts of the same level that lie under this one wherever they cross. ``stands_out`` allows it past the card's edge; what
-    ``pierces_mm`` wide goes through a hole of that diameter in every layer that it passes, also those it holds; what
     ``glides`` is meant to rest on what is under it while it moves. ``item`` is the id of the item that it is, if the maker put it there.
+    ``slits`` are lines ``(n, 2)`` along which it is cut without taking anything out, ``trims`` edges that are cut off in place; what
+    ``pierces_mm`` wide goes through a hole of that diameter in every layer that it passes, also in those that it holds.
     """
 
     id: str
@@ -49,6 +50,7 @@ class Part:
     note: str = ""
     trims: tuple[Trim, ...] = ()
     pierces_mm: float = 0.0
+    slits: tuple[Array, ...] = ()
     glides: bool = False
     item: str = ""
 

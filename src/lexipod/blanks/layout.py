@@ -72,7 +72,12 @@ def _laid_open(assembly: Assembly, root: Part) -> list[Blank]:
     regions = [region_from(ring(to, p.outline), [ring(to, h) for h in p.holes]) for p, to in ((assembly.by_id[i], to) for i, to in laid.items())]
     whole = regions[0] if len(regions) == 1 else join_panels([*regions, *bridges])
     outline, holes = split_region(whole)
-    slits = inner_cuts(regions, (outline, *holes), creases) if len(laid) > 1 else ()
+    folded = {seam.a for seam in assembly.seams if seam.line is not None}
+    flaps = [region for region, panel in zip(regions, laid, strict=True) if panel in folded]
+    slits = [
+        *(inner_cuts(flaps, (outline, *holes), creases) if flaps else ()),
+        *(ring(to, s) for i, to in laid.items() for s in assembly.by_id[i].slits),
+    ]
     guides = [
         (ring(laid[z.part], z.polygon), z.name)
         for z in assembly.zones
@@ -92,7 +97,7 @@ def _laid_open(assembly: Assembly, root: Part) -> list[Blank]:
         note=root.note,
         guides=tuple(guides),
         mechanism=root.mechanism,
-        slits=slits,
+        slits=tuple(slits),
         trims=root.trims,
         laid=laid,
     )

@@ -28,8 +28,8 @@ FILLED = 0.4
 @dataclass(frozen=True, eq=False)
 class Opening:
     """One opening of a blank, in the blank's frame with its lower left corner at the origin. ``width_mm`` by ``height_mm`` is the
-    smallest box round it, turned by ``turned_deg``; ``from_left_mm`` and ``from_bottom_mm`` lead to the near edges of an upright one and
-    to the ``centre`` of any other. ``passes`` is the part that goes through it."""
+    smallest box round it (a slit is a line, straight or not), turned by ``turned_deg``; ``from_left_mm`` and ``from_bottom_mm`` lead to
+    the near edges of an upright one and to the ``centre`` of any other. ``passes`` is the part that goes through it."""
 
     kind: Kind
     name: str
@@ -46,7 +46,7 @@ class Opening:
 
 def find_openings(blank: Blank, assembly: Assembly) -> tuple[Opening, ...]:
     """All openings of a blank that lies at the origin: those inside it from the left, then notches and corners of its rim."""
-    inside = [_opening(blank, assembly, hole) for hole in blank.holes]
+    inside = [_opening(blank, assembly, hole) for hole in blank.holes] + [_slit(line) for line in blank.slits]
     return (*sorted(inside, key=lambda o: (round(o.from_left_mm, 3), round(o.from_bottom_mm, 3))), *_notches(blank))
 
 
@@ -80,6 +80,12 @@ def _opening(blank: Blank, assembly: Assembly, hole: Array) -> Opening:
         angle,
         "" if passing is None else passing.id,
     )
+
+
+def _slit(line: Array) -> Opening:
+    (x0, y0), (x1, y1) = line.min(axis=0), line.max(axis=0)
+    centre = (float(x0 + x1) / 2, float(y0 + y1) / 2)
+    return Opening("slit", "slit", line, float(x1 - x0), float(y1 - y0), None, float(x0), float(y0), centre)
 
 
 def _what_passes(blank: Blank, assembly: Assembly, hole: Array) -> Part | None:

@@ -231,6 +231,7 @@ def _part(part: Part, width_mm: float) -> Part:
         outline=_ring(part.outline),
         holes=tuple(_ring(h) for h in part.holes),
         home=(width_mm - x, y, -turn),
+        slits=tuple(_ring(line) for line in part.slits),
         trims=tuple(replace(t, edge=_OTHER_SIDE.get(t.edge, t.edge)) for t in part.trims),
     )
 

@@ -224,7 +224,10 @@ def openings_text(row: CutRow, style: UnitStyle) -> str:
             continue
         if row.measure.inner_mm is not None and o.diameter_mm == row.measure.inner_mm:
             continue
-        if o.diameter_mm is not None:
+        if o.kind == "slit" and len(o.outline) == 2:
+            (x0, y0), (x1, y1) = ((style.length(float(x)), style.length(float(y))) for x, y in o.outline)
+            told.append(f"slit from {x0} from the left and {y0} up to {x1} from the left and {y1} up")
+        elif o.diameter_mm is not None:
             x, y = (style.length(v) for v in o.centre)
             told.append(f"{o.name} ⌀ {style.length(o.diameter_mm)}, centre {x} from the left and {y} up")
         else:
@@ -240,8 +243,6 @@ def openings_text(row: CutRow, style: UnitStyle) -> str:
 def notes_text(row: CutRow, style: UnitStyle) -> str:
     """What else is to be known: the grain, and what a measure was changed by, with the reason."""
     told = [row.note] if row.note else []
-    if row.slits_mm:
-        told.append("cut inside, after scoring: " + ", ".join(style.length(slit) for slit in row.slits_mm))
     if row.grain:
         told.append(f"grain {row.grain}")
     told += [f"cut {style.length(t.extra_mm)} longer at the {t.edge} and trimmed in place: {t.why}" for t in row.trims]

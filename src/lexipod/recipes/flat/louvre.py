@@ -12,6 +12,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+import numpy as np
 import shapely
 
 from lexipod.assembly import Covered, Drive, Guided, Handle, Joint, Need, Part, Pushed, Reached, Segment, Shown, Under, WantedGap, Zone
@@ -20,7 +21,7 @@ from lexipod.geometry.shapes import rectangle
 from lexipod.mechanics import curl_sag_mm
 from lexipod.recipes.kit.cues import CUE, straight_cue
 from lexipod.recipes.kit.lay import Lay
-from lexipod.recipes.kit.levels import BED, LOW, MID
+from lexipod.recipes.kit.levels import BED, HIGH, LOW, MID
 from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
 from lexipod.recipes.kit.pulls import CUE_LEVERS, plies_to_push
 from lexipod.recipes.kit.sheets import Sheet, bordered
@@ -181,19 +182,7 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
     ladder = _add_ladder(stack, values, r)
     _add_rails(stack, values, r, top)
     strips_z = floor + _strips_mm(site, values)
-    for name, near in (("left", x - half - c - STILE_MM), ("right", x + half + c)):
-        stile = stack.add(
-            f"stile-{name}",
-            f"{name} stile",
-            "base",
-            MID,
-            shapely.Polygon(rectangle(near, r.window[0] - 3.0, near + STILE_MM, top - STOP_MM)),
-            strips_z,
-            t,
-            face="backing",
-            note="the panel's edge, beside its slits",
-        )
-        stack.glue(stile, f"{mechanism}.rail-{name}")
+    stiles = [_add_stiles(stack, values, (r.window[0] - 3.0, top - STOP_MM), strips_z, k) for k in range(2 if lap_mm(values) else 1)]
     comb = values["weave"] == "comb"
     strips, slats = [], []
     for j, (low, high) in enumerate(r.strips):
@@ -203,13 +192,17 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
             f"strip {j + 1}",
             "base",
             MID,
-            _box(values, low, high, half + c - 0.2),
+            _box(values, low, high, half + c),
             strips_z,
             t,
             face="frame" if comb else "mat",
             over=under,
+            slits=(np.array([[0.0, 0.0], [2 * (half + c), 0.0]]),) if j and values["weave"] == "woven" else (),
         )
-        stack.glue(strip, f"{mechanism}.stile-left")
+        left, right = stiles[j % len(stiles)]
+        stack.goes_over(strip, left)
+        if right.id not in {seam.a for seam in stack.seams}:
+            stack.goes_over(right, strip)
         strips.append(strip)
         if j < len(r.slats) and not comb:
             low, high = r.slats[j]
@@ -269,7 +262,33 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         gaps,
         (cue,),
         {k: tuple(v for v in vs if not v.is_empty) for k, vs in openings.items()},
+        seams=tuple(stack.seams),
     )
+
+
+def _add_stiles(stack: Stack, values: Values, ends: tuple[float, float], z: float, k: int) -> tuple[Part, Part]:
+    """The two edges of a slotted sheet beside its slits. Where the strips lap there are two sheets, pushed into each other."""
+    half, c, x = number(values, "slat_width") / 2, number(values, "clearance"), number(values, "middle")
+    t, made = stack.site.stock.caliper_mm, []
+    note = (
+        "slotted; the two sheets are pushed into each other, each strip before the one below it, and glued at their edges" if lap_mm(values) else ""
+    )
+    for name, near in (("left", x - half - c - STILE_MM), ("right", x + half + c)):
+        label = "slotted sheet" if name == "left" else "slotted sheet's right edge"
+        stile = stack.add(
+            f"stile-{name}" + ("-2" if k else ""),
+            f"{label} {k + 1}" if lap_mm(values) and name == "left" else label,
+            "base",
+            HIGH if k else MID,
+            shapely.Polygon(rectangle(near, ends[0], near + STILE_MM, ends[1])),
+            z + k * t,
+            t,
+            face="backing",
+            note=note if name == "left" else "",
+        )
+        stack.glue(stile, f"{stack.mechanism}.rail-{name}")
+        made.append(stile)
+    return made[0], made[1]
 
 
 def _notch(site: Site, values: Values) -> Any:
