@@ -81,6 +81,7 @@ class Blank:
 
     ``slits`` are cuts inside it, ``guides`` are places on it that are not cut: where something is glued, drawn or stamped, each with
     what it is for. ``grain`` is the way its grain should run, ``allowances`` what its measures were changed by.
+    ``apart`` are pieces of it that do not hang together with the rest: a blank that has any cannot be cut.
     """
 
     id: str
@@ -100,6 +101,7 @@ class Blank:
     slits: tuple[Array, ...] = ()
     trims: tuple[Trim, ...] = ()
     laid: dict[str, Array] = field(default_factory=dict)
+    apart: tuple[Array, ...] = ()
 
     @cached_property
     def region(self) -> Any:
@@ -130,6 +132,7 @@ class Blank:
             creases=tuple(replace(c, start=point(c.start), end=point(c.end)) for c in self.creases),
             guides=tuple((ring(g), what) for g, what in self.guides),
             slits=tuple(ring(slit) for slit in self.slits),
+            apart=tuple(ring(piece) for piece in self.apart),
             laid={panel: after(to_new, self.laid.get(panel, own)) for panel in self.panels},
         )
 

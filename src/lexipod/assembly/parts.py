@@ -26,7 +26,8 @@ class Part:
     parts of the same level that lie under this one wherever they cross. ``stands_out`` allows it past the card's edge; what
     ``glides`` is meant to rest on what is under it while it moves. ``item`` is the id of the item that it is, if the maker put it there.
     ``slits`` are lines ``(n, 2)`` along which it is cut without taking anything out, ``trims`` edges that are cut off in place; what
-    ``pierces_mm`` wide goes through a hole of that diameter in every layer that it passes, also in those that it holds.
+    ``pierces_mm`` wide goes through a hole of that diameter in every layer that it passes, also in those that it holds. ``scraps``
+    are pieces that its measures cut off and that would be lost: a part that has any cannot be cut in one piece.
     """
 
     id: str
@@ -51,6 +52,7 @@ class Part:
     trims: tuple[Trim, ...] = ()
     pierces_mm: float = 0.0
     slits: tuple[Array, ...] = ()
+    scraps: tuple[Array, ...] = ()
     glides: bool = False
     item: str = ""
 

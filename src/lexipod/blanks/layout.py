@@ -13,12 +13,10 @@ from lexipod.assembly import Assembly, Blank, Crease, Folding, Part, Seam
 from lexipod.assembly.blanks import Fold, after
 from lexipod.closing.card import Closing, close_card
 from lexipod.geometry.frames import Array, pose_matrix, relative_pose
-from lexipod.geometry.shapes import circle, rectangle, region_from, split_region
+from lexipod.geometry.shapes import circle, join_regions, rectangle, region_from, scraps_of, split_region
 
 Point = tuple[float, float]
 SAME_MM = 0.02
-JOINED_MM = 1e-4
-"""Panels that come nearer than this are one piece: far below what can be cut, well above rounding."""
 
 
 def find_blanks(assembly: Assembly) -> tuple[Blank, ...]:
@@ -47,7 +45,7 @@ def find_slits(folding: Folding, sheet: Blank) -> tuple[Array, ...]:
 
 def inner_cuts(panels: Sequence[Any], rims: Iterable[Array], creases: Iterable[Crease]) -> tuple[Array, ...]:
     """Lines ``(n, 2)`` along which a blank is cut inside: edges of its panels that are neither rim nor crease."""
-    edges = shapely.union_all([shapely.set_precision(region.boundary, JOINED_MM) for region in panels])
+    edges = shapely.union_all([shapely.set_precision(region.boundary, 1e-4) for region in panels])
     kept = [shapely.LinearRing(rim) for rim in rims] + [shapely.LineString([c.start, c.end]) for c in creases]
     cut = shapely.difference(edges, shapely.union_all(kept).buffer(SAME_MM, cap_style="flat", join_style="mitre"))
     if cut.is_empty:
@@ -70,7 +68,7 @@ def _laid_open(assembly: Assembly, root: Part) -> list[Blank]:
             creases += scores
             bridges += bridge
     regions = [region_from(ring(to, p.outline), [ring(to, h) for h in p.holes]) for p, to in ((assembly.by_id[i], to) for i, to in laid.items())]
-    whole = regions[0] if len(regions) == 1 else join_panels([*regions, *bridges])
+    whole = regions[0] if len(regions) == 1 else join_regions([*regions, *bridges])
     outline, holes = split_region(whole)
     folded = {seam.a for seam in assembly.seams if seam.line is not None}
     flaps = [region for region, panel in zip(regions, laid, strict=True) if panel in folded]
@@ -100,6 +98,7 @@ def _laid_open(assembly: Assembly, root: Part) -> list[Blank]:
         slits=tuple(slits),
         trims=root.trims,
         laid=laid,
+        apart=(*scraps_of(whole), *(ring(to, scrap) for panel, to in laid.items() for scrap in assembly.by_id[panel].scraps)),
     )
     if not is_folded or root.plies == 1:
         return [own]
@@ -140,12 +139,6 @@ def _opened(assembly: Assembly, seam: Seam, of_base: Array) -> tuple[Array, list
     return after(of_base, after(open_in_base, folded)), scores, [shapely.Polygon([a, b, c, d])]
 
 
-def join_panels(regions: list[Any]) -> Any:
-    """Panels as one piece, whose edges meet to within rounding. The caller sees from the number of pieces whether they do."""
-    grown = shapely.union_all([shapely.buffer(r, JOINED_MM, join_style="mitre") for r in regions])
-    return shapely.buffer(grown, -JOINED_MM, join_style="mitre")
-
-
 def _folded_card(assembly: Assembly) -> Blank:
     """The sheet laid open with its outside up: the front on the right of the back, or below it for a fold at the top."""
     card, front = assembly.card, assembly.by_id["card.front"]
@@ -178,7 +171,7 @@ def _hemmed(blank: Blank, assembly: Assembly, closing: Closing | None) -> Blank:
     ends = (0.0, hem, hem + (width if axis == 0 else height), 2 * hem + (width if axis == 0 else height))
     laid = [shapely.box(a, 0, b, long) if axis == 0 else shapely.box(0, a, long, b) for a, b in ((ends[0], ends[1]), (ends[2], ends[3]))]
     blank = blank.moved(np.column_stack([np.eye(2), shift]))
-    outline, holes = split_region(join_panels([blank.region, *laid]))
+    outline, holes = split_region(join_regions([blank.region, *laid]))
     lines = [((at, 0.0), (at, long)) if axis == 0 else ((0.0, at), (long, at)) for at in (ends[1], ends[2])]
     hems = tuple(Crease(f"hem-{k + 1}", a, b, "mountain", ("card.back", "card.front"), order=2) for k, (a, b) in enumerate(lines))
     radius = closing.magnet_mm[0] / 2

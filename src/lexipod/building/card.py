@@ -19,7 +19,7 @@ from lexipod.catalog import Catalog
 from lexipod.design import Closure, Design, Mechanism
 from lexipod.errors import ChoiceError, FileError, ParameterError
 from lexipod.geometry.frames import apply_pose
-from lexipod.geometry.shapes import rectangle, split_region
+from lexipod.geometry.shapes import rectangle, scraps_of, split_region
 from lexipod.recipes.kit.parameters import Recipe, Site, Values
 from lexipod.recipes.kit.sheets import Sheet, Stand, agree, build_sheets
 from lexipod.recipes.registry import find_recipe
@@ -253,13 +253,15 @@ def _base(site: Site, openings: dict[str, list[Any]]) -> tuple[list[Part], list[
 
 
 def cut_openings(part: Part, openings: Iterable[Any]) -> Part:
-    """The part with regions (in the card's frame at home) taken out; what falls off is dropped, the largest piece stays."""
+    """The part with regions (in the card's frame at home) taken out; the largest piece stays, what falls off are its scraps."""
     cut = shapely.unary_union(list(openings)) if openings else None
     if cut is None or cut.is_empty:
         return part
-    outline, holes = split_region(shapely.difference(part.region_at_home, cut))
+    left = shapely.difference(part.region_at_home, cut)
+    outline, holes = split_region(left)
     x, y, turn = part.home
     back = np.array([-x, -y, 0.0]) if turn == 0 else None
     if back is None:
         raise ValueError(f"{part.id}: openings are cut before a part is turned")
-    return replace(part, outline=apply_pose(back, outline), holes=tuple(apply_pose(back, h) for h in holes))
+    scraps = tuple(apply_pose(back, scrap) for scrap in scraps_of(left))
+    return replace(part, outline=apply_pose(back, outline), holes=tuple(apply_pose(back, h) for h in holes), scraps=(*part.scraps, *scraps))

@@ -132,6 +132,7 @@ def _reflected(folding: Folding, pose: Array, own: Array, card: Array) -> Foldin
             s,
             outline=ring(s.outline),
             holes=tuple(ring(h) for h in s.holes),
+            apart=tuple(ring(piece) for piece in s.apart),
             creases=creases,
             guides=tuple((ring(g), what) for g, what in s.guides),
         )

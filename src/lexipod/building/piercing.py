@@ -9,7 +9,7 @@ import shapely
 
 from lexipod.assembly import Part
 from lexipod.geometry.frames import apply_pose, invert_pose
-from lexipod.geometry.shapes import circle, split_region
+from lexipod.geometry.shapes import circle, scraps_of, split_region
 
 MET_MM = 0.02
 
@@ -35,4 +35,4 @@ def _pierced(part: Part, shanks: list[Part]) -> Part:
     if region is part.region or region.is_empty:
         return part
     outline, holes = split_region(region)
-    return replace(part, outline=outline, holes=holes)
+    return replace(part, outline=outline, holes=holes, scraps=(*part.scraps, *scraps_of(region)))

@@ -232,6 +232,7 @@ def _part(part: Part, width_mm: float) -> Part:
         holes=tuple(_ring(h) for h in part.holes),
         home=(width_mm - x, y, -turn),
         slits=tuple(_ring(line) for line in part.slits),
+        scraps=tuple(_ring(scrap) for scrap in part.scraps),
         trims=tuple(replace(t, edge=_OTHER_SIDE.get(t.edge, t.edge)) for t in part.trims),
     )
 

@@ -14,13 +14,13 @@ import platformdirs
 
 from lexipod.catalog.post import Carrier, Friction, read_carrier, read_friction
 from lexipod.catalog.sizes import Foam, Size
-from lexipod.catalog.stocks import Brad, Stock, grammage_from_basis_weight
+from lexipod.catalog.stocks import Brad, Machine, Stock, grammage_from_basis_weight
 from lexipod.errors import ChoiceError, FileError, LexipodError, MeasureError
 from lexipod.units.lengths import parse_length
 from lexipod.units.reading import read_ordinary
 
 T = TypeVar("T")
-TABLES = ("cards", "envelopes", "sheets", "stocks", "foams", "brads", "carriers", "frictions")
+TABLES = ("cards", "envelopes", "sheets", "stocks", "foams", "brads", "carriers", "frictions", "machines")
 _LARGEST_BYTES = 1_000_000
 _LONGEST_LINE = 1000
 _DEEPEST = 6
@@ -38,6 +38,7 @@ class Catalog:
     brads: dict[str, Brad] = field(default_factory=dict)
     carriers: dict[str, Carrier] = field(default_factory=dict)
     frictions: dict[str, Friction] = field(default_factory=dict)
+    machines: dict[str, Machine] = field(default_factory=dict)
 
     def find_id(self, table: str, name: str) -> str:
         """The id that ``name`` means: a full id, or its last part where only one entry ends so.
@@ -77,6 +78,10 @@ def _brad(key: str, row: dict[str, Any]) -> Brad:
     return Brad(key, name, **{f"{field_name}_mm": _length(value) for field_name, value in row.items()})
 
 
+def _machine(key: str, row: dict[str, Any]) -> Machine:
+    return Machine(key, row.pop("name"), _length(row.pop("width")), _length(row.pop("most")), **row)
+
+
 _READERS: dict[str, Callable[[str, dict[str, Any]], Any]] = {
     "cards": _size,
     "envelopes": _size,
@@ -86,6 +91,7 @@ _READERS: dict[str, Callable[[str, dict[str, Any]], Any]] = {
     "brads": _brad,
     "carriers": read_carrier,
     "frictions": read_friction,
+    "machines": _machine,
 }
 
 

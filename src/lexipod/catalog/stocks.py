@@ -88,3 +88,16 @@ class Brad:
         )
         if self.hole_mm <= self.leg_width_mm:
             raise ValueError(f"{self.id}: the hole must be wider than the legs")
+
+
+@dataclass(frozen=True, slots=True)
+class Machine:
+    """A die machine or plotter: the widest sheet that goes through, and the thickest that it cuts."""
+
+    id: str
+    name: str
+    width_mm: float
+    most_mm: float
+
+    def __post_init__(self) -> None:
+        check_positive(self.id, width=self.width_mm, most=self.most_mm)

@@ -34,7 +34,8 @@ def needed_gap_mm(cutting: Cutting, run: Run = "edge") -> float:
 class Ways(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """How this maker works. ``friction`` is that of paper on paper without wax or powder on it, ``push_force`` what it takes to move a
     paper strip back (N), ``finger_gap`` the height a finger wants behind a tab; ``humidity`` by how much the air's changes between making
-    and posting (% relative humidity). ``carrier`` is who brings it, empty for any."""
+    and posting (% relative humidity). ``carrier`` is who brings it, empty for any;
+    ``machine`` is what the pieces are cut with, empty for none in particular."""
 
     units: Literal["in", "mm"] = "in"
     denominator: Literal[8, 16, 32, 64] = 16
@@ -49,6 +50,7 @@ class Ways(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     foam_colour: Literal["white", "black"] = "white"
     carrier: str = ""
     humidity: float = 10.0
+    machine: str = ""
 
     def __post_init__(self) -> None:
         for name, value, top in (

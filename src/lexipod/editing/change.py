@@ -12,6 +12,7 @@ import msgspec
 from lexipod.building.card import build_assembly, own_site, resolve_parameters, site_for
 from lexipod.catalog import Catalog
 from lexipod.design import Card, Closure, Design, Mechanism, Ways, merged_values
+from lexipod.editing.following import follow_defaults
 from lexipod.editing.items import parse_item
 from lexipod.errors import ChoiceError, MeasureError, ParameterError, quoted
 from lexipod.recipes.registry import find_recipe
@@ -34,6 +35,7 @@ _WAYS = (
     "foam_colour",
     "carrier",
     "humidity",
+    "machine",
 )
 _PLACE = ("mirror", "turned", "shift", "shift.x", "shift.y")
 _CARD = ("card", "orientation", "fold", "base", "stock", "envelope", "title", "closure", "foam_style")
@@ -151,8 +153,10 @@ def change_design(design: Design, catalog: Catalog, changes: Mapping[str, Value]
 
     Values may be text (with units) or values. Raises a ``LexipodError`` that names the setting; the design stays as it was.
     """
+    before = design
     for name, value in changes.items():
         design = _change(design, catalog, name, value, mechanism)
+    design = follow_defaults(before, design, catalog)
     build_assembly(design, catalog)
     return design
 
@@ -190,8 +194,8 @@ def _change(design: Design, catalog: Catalog, name: str, value: Value, mechanism
         return _change_item(design, catalog, name.removeprefix("item."), value)
     if name.startswith("corner."):
         return _change_corner(design, name.removeprefix("corner."), value)
-    if name == "carrier":
-        return msgspec.structs.replace(design, ways=_replaced(design.ways, name, carrier=catalog.find_id("carriers", text) if text else ""))
+    if name in ("carrier", "machine"):
+        return msgspec.structs.replace(design, ways=_replaced(design.ways, name, **{name: catalog.find_id(f"{name}s", text) if text else ""}))
     if name == "closure" or name in _CLOSURE:
         return _change_closure(design, name, value)
     if name in _CARD:

@@ -13,6 +13,9 @@ from numpy.typing import ArrayLike
 
 from lexipod.geometry.frames import Array
 
+CRUMB_MM2 = 0.5
+JOINED_MM = 1e-4
+"""Edges that come nearer than this are one: far below what can be cut, well above rounding."""
 FINE_MM = 0.005
 COARSE_MM = 0.02
 
@@ -90,3 +93,15 @@ def split_region(region: Any) -> tuple[Array, tuple[Array, ...]]:
     rings: Sequence[Any] = [largest.exterior, *largest.interiors]
     outline, *holes = (np.asarray(ring.coords, dtype=float)[:-1] for ring in rings)
     return outline, tuple(holes)
+
+
+def scraps_of(region: Any) -> tuple[Array, ...]:
+    """Outlines of what falls off when only the largest piece of a region is kept; crumbs are left out."""
+    pieces = sorted((p for p in shapely.get_parts(region) if p.geom_type == "Polygon" and p.area > CRUMB_MM2), key=lambda p: -p.area)
+    return tuple(np.asarray(p.exterior.coords, dtype=float)[:-1] for p in pieces[1:])
+
+
+def join_regions(regions: Sequence[Any]) -> Any:
+    """Regions as one where their edges meet to within rounding; several pieces are left where they do not."""
+    grown = shapely.union_all([shapely.buffer(r, JOINED_MM, join_style="mitre") for r in regions])
+    return shapely.buffer(grown, -JOINED_MM, join_style="mitre")

@@ -20,6 +20,8 @@ from lexipod.recipes.kit.usual import PAPER
 from lexipod.recipes.kit.values import below, count, keep, number
 
 RELIEF_MM = 1.0
+WEB_MM = 3.0
+"""Half the width of the web that joins an arm to its foot, which meet at a corner only."""
 FOOT_MM = 0.7
 LAP_MM = 2.0
 EDGE_MM = 4.0
@@ -167,7 +169,8 @@ def _arm(values: Values, name: str, low: float, tall: float) -> shapely.Polygon:
 
     strip = shapely.Polygon([at(RELIEF_MM, -half), at(length, -half), at(length, half), at(RELIEF_MM, half)])
     end = low + tall if name == "upper" else low
-    strip = shapely.union(strip, _triangle(values, end, way, -1).buffer(-FOOT_MM, join_style="mitre"))
+    foot_region = _triangle(values, end, way, -1).buffer(-FOOT_MM, join_style="mitre")
+    strip = shapely.union(strip, foot_region).buffer(WEB_MM, join_style="mitre").buffer(-WEB_MM, quad_segs=6)
     if tip <= 0:
         return strip
     return shapely.union(strip, shapely.Polygon([at(length - tip / 2 + tip / 2 * math.cos(k), tip / 2 * math.sin(k)) for k in _ROUND]))

@@ -14,7 +14,7 @@ from lexipod.assembly.blanks import Allowance, Blank, Crease, Fold
 from lexipod.assembly.folding import FlatState, Folding, FoldJoint, Stage
 from lexipod.assembly.panels import Panel
 from lexipod.geometry.frames import Array
-from lexipod.geometry.shapes import split_region
+from lexipod.geometry.shapes import join_regions, scraps_of, split_region
 from lexipod.geometry.space import planar_frame
 from lexipod.recipes.kit.parameters import Site
 
@@ -136,8 +136,9 @@ class Folds:
         """The sheet that panels of this name are cut from: their union where no region is given."""
         own = f"{self.mechanism}.{name}"
         mine = [p for p in self.panels if p.sheet == own] if panels is None else list(panels)
-        whole = shapely.unary_union([p.region for p in mine]) if region is None else region
+        whole = join_regions([p.region for p in mine]) if region is None else region
         outline, holes = split_region(shapely.simplify(whole, 1e-7))
+        apart = scraps_of(whole)
         whole = shapely.buffer(whole, 1e-6)
         made = Blank(
             own,
@@ -153,6 +154,7 @@ class Folds:
             grain,
             note,
             tuple((split_region(zone)[0], what) for zone, what in guides if not zone.is_empty),
+            apart=apart,
         )
         self.sheets.append(made)
         return made

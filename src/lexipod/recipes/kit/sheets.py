@@ -15,7 +15,7 @@ import shapely
 
 from lexipod.assembly import Joint, Part
 from lexipod.catalog import Catalog
-from lexipod.geometry.shapes import rectangle, split_region
+from lexipod.geometry.shapes import rectangle, scraps_of, split_region
 from lexipod.recipes.kit.levels import BEHIND, FRAME, MID, NEAR, PANEL, UNDER, others
 
 FOAM_WIDTH_MM = 6.0
@@ -114,6 +114,7 @@ def build_sheets(
             (0.0, 0.0, 0.0),
             holes=holes,
             face=face,
+            scraps=scraps_of(whole),
         )
         parts.append(part)
         joints.append(Joint(f"card.{name}-glued", "fixed", part.id, under))

@@ -13,7 +13,7 @@ from lexipod.assembly import Joint, Part, Seam
 from lexipod.assembly.parts import Role
 from lexipod.catalog.stocks import Brad
 from lexipod.design.ways import HOLE_GAP_MM
-from lexipod.geometry.shapes import circle, pill, split_region
+from lexipod.geometry.shapes import circle, pill, scraps_of, split_region
 from lexipod.recipes.kit.levels import between
 from lexipod.recipes.kit.parameters import Site
 
@@ -66,6 +66,7 @@ class Stack:
             outline - origin,
             (float(x), float(y), 0.0),
             tuple(h - origin for h in holes),
+            scraps=tuple(scrap - origin for scrap in scraps_of(region)),
             **more,
         )
         self.parts.append(part)
