@@ -162,6 +162,25 @@ class FileTest(unittest.TestCase):
             self.assertEqual(set(read_design(path).title), {"x"})
 
 
+class EarlierFormatTest(unittest.TestCase):
+    def test_the_cards_of_the_first_format_open_and_mean_the_same(self):
+        paths = sorted((Path(__file__).parents[1] / "designs" / "first").glob("*.lexipod"))
+        self.assertEqual(len(paths), 23)
+        for path in paths:
+            written = json.loads(path.read_text(encoding="utf-8"))
+            self.assertEqual(written["format"], "lexipod/1")
+            opened = msgspec.to_builtins(read_design(path))
+            for key, value in written.items():
+                if key in ("format", "mechanisms", "ways"):
+                    continue
+                wanted = [{"turn": 0} | picture for picture in value] if key == "art" else value
+                self.assertEqual(json.loads(json.dumps(opened[key])), wanted)
+            for one, other in zip(written["mechanisms"], opened["mechanisms"], strict=True):
+                self.assertEqual(json.loads(json.dumps(other["parameters"])), one["parameters"])
+            self.assertLessEqual(written["ways"].items(), opened["ways"].items())
+            self.assertEqual(json.loads(format_design(read_design(path)))["format"], "lexipod/2")
+
+
 class SchemaTest(unittest.TestCase):
     def test_the_schema_in_the_docs_is_the_current_one(self):
         self.assertEqual((DOCS / "design.schema.json").read_text(encoding="utf-8"), json.dumps(design_schema(), indent=1) + "\n")

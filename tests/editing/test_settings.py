@@ -38,6 +38,7 @@ SETTINGS = {
     "foam_colour": ("black", "white"),
     "carrier": ("us", ""),
     "humidity": ("25", "5"),
+    "machine": ("die-6", ""),
     "card": ("iso.a5", "na.a7"),
     "orientation": ("landscape", "portrait"),
     "fold": ("top", "left"),

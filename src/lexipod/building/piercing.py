@@ -4,14 +4,11 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-import numpy as np
 import shapely
 
 from lexipod.assembly import Part
 from lexipod.geometry.frames import apply_pose, invert_pose
 from lexipod.geometry.shapes import circle, scraps_of, split_region
-
-MET_MM = 0.02
 
 
 def pierce(parts: list[Part]) -> list[Part]:
@@ -30,7 +27,7 @@ def _pierced(part: Part, shanks: list[Part]) -> Part:
         middle = apply_pose(shank.home, (shank.box[0] + shank.box[1])[None] / 2)
         at = apply_pose(invert_pose(part.home), middle)[0]
         radius = shank.pierces_mm / 2
-        if shapely.intersects(region, shapely.Point(at).buffer(max(float(np.ptp(shank.outline, axis=0)[0]) / 2 - MET_MM, 0.01))):
+        if shapely.contains_xy(region, *at):  # else there is an opening already, and whether it is wide enough is for the checks
             region = shapely.difference(region, shapely.Polygon(circle(at, radius_mm=radius)))
     if region is part.region or region.is_empty:
         return part

@@ -35,8 +35,10 @@ def read_design(path: Path) -> Design:
 
 def parse_design(data: bytes, *, source: object = "design") -> Design:
     """The design in JSON bytes; ``source`` is named in errors."""
-    _check_version(data, source)
+    version = _check_version(data, source)
     try:
+        if version < int(FORMAT.rsplit("/", 1)[1]):
+            data = upgraded(data)
         return msgspec.json.decode(data, type=Design)
     except msgspec.ValidationError as error:
         text = str(error)
@@ -46,7 +48,14 @@ def parse_design(data: bytes, *, source: object = "design") -> Design:
         raise FileError(source, f"is damaged or not a Lexipod design ({error})") from error
 
 
-def _check_version(data: bytes, source: object) -> None:
+def upgraded(data: bytes) -> bytes:
+    """A design of an earlier format in today's words; it means the same. From 1 to 2 settings were only added, each with its usual value."""
+    plain = msgspec.json.decode(data)
+    return msgspec.json.encode(plain | {"format": FORMAT})
+
+
+def _check_version(data: bytes, source: object) -> int:
+    """The number of the format that a design was written in; ``FileError`` for what is none, and for a newer one."""
     try:
         head = msgspec.json.decode(data, type=dict[str, msgspec.Raw])
         written = msgspec.json.decode(head.get("format", msgspec.Raw(b"null")))
@@ -57,6 +66,7 @@ def _check_version(data: bytes, source: object) -> None:
         raise FileError(source, f'is not a Lexipod design: it should begin with "format": "{FORMAT}"', place="format")
     if int(match[1]) > int(FORMAT.rsplit("/", 1)[1]):
         raise FileError(source, f"was written by a newer Lexipod ({written}; this one reads {FORMAT}); update to open it", place="format")
+    return int(match[1])
 
 
 def format_design(design: Design) -> bytes:

@@ -8,7 +8,7 @@ import msgspec
 
 from lexipod.design.ways import Ways
 
-FORMAT: Literal["lexipod/1"] = "lexipod/1"
+FORMAT: Literal["lexipod/2"] = "lexipod/2"
 LARGEST_NUMBER = 1e9
 LARGEST_MM = 2000.0
 Value = float | int | str | bool | tuple[float, float]
@@ -141,7 +141,7 @@ class Design(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     ``corners`` gives the radius (mm) to which the corners of some parts are rounded, ``foam_style`` how sheets are laid on foam: on strips
     along their edges, on single pads there, or on a sheet of foam cut to shape."""
 
-    format: Literal["lexipod/1"] = FORMAT
+    format: Literal["lexipod/2"] = FORMAT
     title: str = "Untitled card"
     story: str = ""
     card: Card = Card()
