@@ -55,7 +55,7 @@ CONCERNED = {
     "fabricate": "fabricate.test_outputs fabricate.test_readers test_last_mile test_closures recipes.test_sheets cli.test_commands",
     "drawing": "drawing.test_art drawing.test_card_drawing drawing.test_edge_and_order drawing.test_folds fabricate.test_readers"
     " test_last_mile fabricate.test_outputs",
-    "aside": "app.test_jobs app.test_work_and_seams app.test_window",
+    "aside": "app.test_jobs checks.test_ribbon app.test_work_and_seams app.test_window",
     "cli": "cli.test_commands cli.test_fold_commands cli.test_hostile test_running test_fit_designs",
     "app": "app.test_state app.test_drag app.test_jobs app.test_work_and_seams app.test_flat_window app.test_fold_window"
     " app.test_fit_window app.test_window",

@@ -9,7 +9,7 @@ from lexipod.building.card import own_site
 from lexipod.design import Card, Item
 from lexipod.editing.change import change_design
 from lexipod.fitting import convert_design
-from lexipod.fitting.converting import FASTENERS, GAPS, HELD, STAYING, Converted, _same, _scaled_item, decided_values, scaled_values
+from lexipod.fitting.converting import FASTENERS, GAPS, HELD, STAYING, Converted, _cured, _same, _scaled_item, _value, decided_values, scaled_values
 from lexipod.recipes import RECIPES, find_recipe
 from tests.zoo import CATALOG, FLAT, card_with
 
@@ -108,6 +108,17 @@ class WholeTest(unittest.TestCase):
         for change in told.changes:
             self.assertTrue(_same(change.old, wide.mechanisms[0].parameters[change.name]), change)
             self.assertTrue(_same(change.new, fresh[change.name]), change)
+
+    def test_what_a_cure_changed_is_told_with_its_old_value(self):
+        design = card_with("strip-slider")
+        tight = change_design(design, CATALOG, {"travel": design.mechanisms[0].parameters["travel"] + 6.0})
+        cured, done = _cured(tight, CATALOG)
+        self.assertTrue(done)
+        mechanism, name, old, new = done[0]
+        self.assertEqual((mechanism, old), ("m1", tight.mechanisms[0].parameters[name]))
+        self.assertEqual(cured.mechanisms[0].parameters[done[-1][1]], done[-1][3])
+        self.assertNotEqual(old, new)
+        self.assertEqual((_value(tight, "m9", "travel"), _value(tight, "m1", "travel")), ("", tight.mechanisms[0].parameters["travel"]))
 
     def test_the_reason_is_the_refusal_or_what_blocks(self):
         design = card_with("spinner")

@@ -198,6 +198,12 @@ class CompareTest(unittest.TestCase):
         told = compare_designs(self.first, self.first, CATALOG, steps=25)
         self.assertEqual((told.decisions, told.gone, told.new, told.changed, told.cut), ((), (), (), (), ()))
 
+    def test_plies_are_told_in_the_cut_list(self):
+        one, three = (change_design(self.first, CATALOG, {"strip_plies": str(n)}) for n in (1, 3))
+        told = {d.name: (d.first, d.second) for d in compare_designs(one, three, CATALOG, steps=13).cut}
+        self.assertNotIn("plies", told["strip"][0])
+        self.assertIn("3 plies", told["strip"][1])
+
     def test_card_items_and_mechanisms_are_compared(self):
         other = change_design(self.first, CATALOG, {"card": "a7", "item.d1": "decoration on card.frame front 9x9mm", "corner.m1.picture": 3.0})
         other = msgspec.structs.replace(other, mechanisms=(msgspec.structs.replace(other.mechanisms[0], mirror=True),))

@@ -12,6 +12,7 @@ from lexipod.app.jobs.job import Job
 from lexipod.app.state.session import Session
 from lexipod.aside.chores import CHORES, COMMAND, find_places, plan_foam
 from lexipod.aside.wire import pack, unpack
+from lexipod.building import build_assembly
 from lexipod.design import Card, Ways
 from tests.zoo import CATALOG, card_with
 
@@ -45,6 +46,23 @@ class ChoreTest(unittest.TestCase):
         self.assertEqual((told["zone"].part, told["zone"].face), ("m1.picture", "front"))
         self.assertEqual(set(told["overhangs"]), {"left", "right", "bottom", "top"})
         self.assertEqual(find_places(card_with("strip-slider"), "card.front", "front", "glue")["overhangs"], {})
+
+    def test_glide_pads_are_planned_under_pictures_that_move_and_stand_out_far(self):
+        design = card_with("strip-slider", Card(size="iso.a5"), pad_shims=1)
+        picture = build_assembly(design, CATALOG)
+        moving = {p.id for p in picture.parts if p.role == "decoration" and p.id in picture.moving}
+        glides = [i for i in plan_foam(design) if i.kind == "glide"]
+        self.assertTrue(glides)
+        self.assertLessEqual({i.on for i in glides}, moving)
+
+    def test_how_much_is_done_is_told_on_the_way(self):
+        request = pack(("yield", (card_with("spinner"), 60, 1)))
+        told = subprocess.run([sys.executable, *COMMAND], input=request, capture_output=True, check=True, timeout=120)
+        *shares, (is_well, _) = unpack(bytearray(told.stdout))
+        self.assertTrue(is_well)
+        self.assertEqual({kind for kind, _ in shares}, {None})
+        self.assertEqual([share for _, share in shares], sorted(share for _, share in shares))
+        self.assertGreater(shares[-1][1], 0.5)
 
     def test_foam_is_planned_with_what_is_planned_already(self):
         planned = plan_foam(card_with("strip-slider", Card(size="iso.a5")))

@@ -13,11 +13,14 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLabel, QLineEdit, QWidget
 
 from lexipod.app.jobs.job import CHANGED, Job
-from lexipod.app.look import DAY, NIGHT
+from lexipod.app.look import DAY, NIGHT, font
+from lexipod.app.panels.builds_panel import BuildsPanel
+from lexipod.app.panels.findings_view import FindingCard
 from lexipod.cures import with_remedies
 from lexipod.design import Art, Card
 from lexipod.editing import add_mechanism, change_design
 from lexipod.fabricate.exports import EXPORTS
+from lexipod.units.lengths import typeset
 from tests.app.windowing import WindowTest
 from tests.zoo import CATALOG, card_with
 
@@ -431,6 +434,36 @@ class SmallChooserTest(WindowTest):
             room = chooser.inside.parentWidget().width()
             self.assertLessEqual(max(v.geometry().right() for v in chooser._views), room, width)
         self.assertEqual(len({v.y() for v in chooser._views[:2]}), 1)  # still beside each other
+
+
+class WordsTest(WindowTest):
+    def test_every_word_of_a_finding_is_on_its_card(self):
+        self.session.edit(self.session.design.with_parameters("m1", {"travel": 60.0}), text="x")
+        self.until(self.is_judged)
+        self.window.view.go_to("fit")
+        card = self.window.findChildren(FindingCard)[0]
+        seen = " ".join(label.text() for label in card.findChildren(QLabel) if label.isVisibleTo(self.window))
+        for words in (card.finding.title, card.finding.message):
+            self.assertIn(typeset(words), seen)
+
+    def test_the_folder_of_the_last_file_is_where_the_next_one_is_looked_for(self):
+        self.window.files.save_to(self.folder / "a.lexipod")
+        self.assertEqual(self.window.settings.value("folder"), str(self.folder))
+
+    def test_headings_and_strong_words_are_bolder(self):
+        self.assertGreater(font(12, bold=True).weight(), font(12).weight())
+        self.assertGreater(font(12, head=True).weight(), font(12).weight())
+
+    def test_a_result_of_builds_is_told_as_old_once_and_a_word_on_the_way_is_not(self):
+        panel = self.window.findChildren(BuildsPanel)[0]
+        panel.job._asked_about = self.session.design
+        panel._say("Stopped.", ())
+        self.session.edit(self.session.design.with_parameters("m1", {"travel": 33.0}), text="x")
+        panel.refresh()
+        self.assertEqual(panel.words.text(), "Stopped.")
+        panel._is_told = True
+        panel.refresh()
+        self.assertIn("build them again", panel.words.text())
 
 
 class CheapLayerTest(WindowTest):

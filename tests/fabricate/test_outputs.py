@@ -130,8 +130,10 @@ class PdfTest(unittest.TestCase):
             lengths = np.linalg.norm(segments[:, 0] - segments[:, 1], axis=1)
             ruler = np.abs(segments[:, :, 1] - segments[:, ::-1, 1]).max(axis=1) < 1e-6
             on_piece = segments[segments[:, :, 1].min(axis=1) > 25.5]
-            points = on_piece.reshape(-1, 2)
-            size = sorted(points.max(axis=0) - points.min(axis=0))
+            ends = shapely.union_all([shapely.LineString(s) for s in np.round(on_piece, 3)])
+            closed = shapely.get_parts(shapely.polygonize(shapely.get_parts(ends)))  # not the line to its name
+            low, high = np.min([p.bounds[:2] for p in closed], axis=0), np.max([p.bounds[2:] for p in closed], axis=0)
+            size = sorted(high - low)
             np.testing.assert_allclose(size, wanted, atol=0.005, err_msg=name)
             self.assertTrue(np.isclose(lengths[ruler], 100.0, atol=0.001).any(), "100 mm ruler")
             self.assertTrue(np.isclose(lengths[ruler], 101.6, atol=0.001).any(), "4 in ruler")

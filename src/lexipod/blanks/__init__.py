@@ -7,14 +7,28 @@ opening / notch
 measure
     The smallest box round it, or the diameter of what is round.
 mark
-    A line of the maker's ruler. What does not lie on one has its reason told.
+    What is pricked or pencilled on a blank: a pivot, a middle, a place where something is stuck.
 alike
     Blanks that are cut the same, turned or turned over where their face allows, are one row of the list.
 """
 
 from lexipod.blanks.alike import Batch, find_batches
 from lexipod.blanks.layout import find_blanks
+from lexipod.blanks.marks import Mark, find_marks
 from lexipod.blanks.measures import Measure, lying_square, measure_blank
 from lexipod.blanks.openings import Corners, Opening, find_corners, find_openings
 
-__all__ = ["Batch", "Corners", "Measure", "Opening", "find_batches", "find_blanks", "find_corners", "find_openings", "lying_square", "measure_blank"]
+__all__ = [
+    "Batch",
+    "Corners",
+    "Mark",
+    "Measure",
+    "Opening",
+    "find_batches",
+    "find_blanks",
+    "find_corners",
+    "find_marks",
+    "find_openings",
+    "lying_square",
+    "measure_blank",
+]

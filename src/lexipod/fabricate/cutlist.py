@@ -212,8 +212,8 @@ def size_text(measure: Measure, style: UnitStyle) -> str:
     """Width by height, or the diameters of what is round."""
     if measure.diameter_mm is None:
         return f"{style.length(measure.width_mm)} × {style.length(measure.height_mm)}"
-    inner = "" if measure.inner_mm is None else f", inside ⌀ {style.length(measure.inner_mm)}"
-    return f"⌀ {style.length(measure.diameter_mm)}{inner}"
+    inner = "" if measure.inner_mm is None else f", inside Ø {style.length(measure.inner_mm)}"
+    return f"Ø {style.length(measure.diameter_mm)}{inner}"
 
 
 def openings_text(row: CutRow, style: UnitStyle) -> str:
@@ -229,7 +229,7 @@ def openings_text(row: CutRow, style: UnitStyle) -> str:
             told.append(f"slit from {x0} from the left and {y0} up to {x1} from the left and {y1} up")
         elif o.diameter_mm is not None:
             x, y = (style.length(v) for v in o.centre)
-            told.append(f"{o.name} ⌀ {style.length(o.diameter_mm)}, centre {x} from the left and {y} up")
+            told.append(f"{o.name} Ø {style.length(o.diameter_mm)}, centre {x} from the left and {y} up")
         else:
             place = f"{style.length(o.from_left_mm)} from the left and {style.length(o.from_bottom_mm)} up"
             turned = f", turned {o.turned_deg:.1f}°, centre" if o.turned_deg else ","

@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
 import shapely
 
 from lexipod.assembly import Assembly, Blank
-from lexipod.blanks import find_blanks
+from lexipod.blanks import find_blanks, lying_square
 from lexipod.catalog import Catalog, Size
 from lexipod.drawing.display import Drawing, Label, Primitive, Shape, Stroke
+from lexipod.fabricate.blank_drawing import draw_blank, label_box, reach_of
 from lexipod.geometry.frames import Array
 from lexipod.units import MM_PER_INCH, UnitStyle
 
@@ -20,8 +21,9 @@ MARGIN_MM = 10.0
 HEAD_MM = 9.0
 FOOT_MM = 15.0
 GAP_MM = 6.0
-LONG_MM = 90.0
-"""A thin piece from so long on has its name above it, a shorter one beside it."""
+EDGE_MM = 5.0
+"""What every printer leaves white."""
+RULER_MM = (112.0, 14.0)
 TILE_OVERLAP_MM = 10.0
 Layout = Literal["combined", "single"]
 
@@ -33,81 +35,50 @@ class _Paper:
     name: str
     width: float
     height: float
+    is_filled: bool = False
 
     @property
     def room(self) -> tuple[float, float]:
         return self.width - 2 * MARGIN_MM, self.height - 2 * MARGIN_MM - HEAD_MM - FOOT_MM
 
     @property
+    def whole(self) -> tuple[float, float]:
+        """The room where a piece fills the page, so that nothing is written beside it."""
+        return self.width - 2 * EDGE_MM, self.height - 2 * EDGE_MM
+
+    @property
     def corner(self) -> tuple[float, float]:
         return MARGIN_MM, MARGIN_MM + FOOT_MM
 
 
-def draw_blank(blank: Blank, catalog: Catalog, style: UnitStyle) -> Drawing:
-    """One blank at the origin with its scores and what it is; the box holds the blank alone."""
-    width, height = blank.size_mm
-    items: list[Primitive] = [Shape((blank.outline, *blank.holes), "cut", "", blank.id)]
-    items += [Stroke(np.array([c.start, c.end]), c.fold, blank.id) for c in blank.creases]
-    items += [Stroke(slit, "cut", blank.id) for slit in blank.slits]
-    for outline, name in blank.guides:
-        items.append(Shape((outline,), "zone", "", blank.id))
-        left, top = float(outline[:, 0].min()), float(outline[:, 1].max())
-        items.append(Label((left + 0.8, top - 2.4), name, 1.9, subject=blank.id))
-    lines = _caption(blank, catalog, style)
-    size = min(3.2, max(1.6, height * 0.18))
-    if width > 24 and height > 7 * size:
-        x, y = _label_place(blank, lines, size)
-        items += [Label((x, y - k * 1.35 * size), text, size, "middle", bold=k == 0, subject=blank.id) for k, text in enumerate(lines)]
-    else:
-        outside = (width + 1.2, height / 2 - 0.8) if width < LONG_MM else (0.0, height + 1.2)
-        items.append(Label(outside, f"{blank.name} · {lines[1]}", 2.2, subject=blank.id))
-    return Drawing(tuple(items), (0.0, 0.0, width, height), blank.name)
-
-
-def _caption(blank: Blank, catalog: Catalog, style: UnitStyle) -> list[str]:
-    width, height = blank.size_mm
-    stock = catalog.stocks[blank.stock].name if blank.stock in catalog.stocks else catalog.foams[blank.stock].name
-    plies = "" if blank.plies == 1 else f", {blank.plies} plies"
-    return [blank.name, f"{style.length(width)} × {style.length(height)}", f"{stock}{plies}"]
-
-
-def _label_place(blank: Blank, lines: list[str], size: float) -> tuple[float, float]:
-    """Where the words have most room: in the middle if they fit there, else beside openings and scores."""
-    region = shapely.Polygon(blank.outline, blank.holes)
-    guides = [shapely.Polygon(outline) for outline, _ in blank.guides]
-    free = shapely.difference(region, shapely.unary_union(guides)) if guides else region
-    if shapely.maximum_inscribed_circle(free, tolerance=0.5).length > size * 3:
-        region = free
-    for crease in blank.creases:
-        region = shapely.difference(region, shapely.LineString([crease.start, crease.end]).buffer(1.0))
-    for slit in blank.slits:
-        region = shapely.difference(region, shapely.LineString(slit).buffer(1.0))
-    half_width, half_height = max(len(t) for t in lines) * size * 0.27, size * len(lines) * 0.75
-    x, y = (float(v) for v in shapely.get_coordinates(region.envelope.centroid)[0])
-    if not shapely.box(x - half_width, y - half_height, x + half_width, y + half_height).within(region):
-        x, y = (float(v) for v in shapely.get_coordinates(shapely.maximum_inscribed_circle(region, tolerance=0.5))[0])
-    return x, y + size * (len(lines) - 1) * 0.6
-
-
 def draw_pieces(assembly: Assembly, catalog: Catalog, style: UnitStyle, *, title: str, only: str | None = None) -> Drawing:
     """All pieces, or those of one mechanism, on one sheet as large as it takes, for cutting machines and the web."""
-    drawings = [draw_blank(p, catalog, style) for p in find_blanks(assembly) if only in (None, p.mechanism)]
-    width = max(1.2 * max(_claim(d)[0] for d in drawings), math.sqrt(sum(_claim(d)[0] * _claim(d)[1] for d in drawings) * 1.3))
-    placed = _pack([_claim(d) for d in drawings], (width, 1e5))[0]
+    drawings = [draw_blank(b, assembly, catalog, style) for b in _lying_square(assembly) if only in (None, b.mechanism)]
+    claims = [_claim(d) for d in drawings]
+    width = max(1.2 * max(c[0] for c in claims), math.sqrt(sum(c[0] * c[1] for c in claims) * 1.3))
+    placed = _pack(claims, (width, 1e5))[0]
     items: list[Primitive] = []
     top = 0.0
     for k, (x, y) in placed.items():
-        items += drawings[k].shifted(x + GAP_MM, y + GAP_MM).primitives
-        top = max(top, y + _claim(drawings[k])[1])
+        items += _at(drawings[k], x + GAP_MM, y + GAP_MM)
+        top = max(top, y + claims[k][1])
     return Drawing(tuple(items), (0.0, 0.0, width + GAP_MM, top + GAP_MM), title)
 
 
+def _lying_square(assembly: Assembly) -> list[Blank]:
+    return [lying_square(blank) for blank in find_blanks(assembly)]
+
+
 def _claim(drawing: Drawing) -> tuple[float, float]:
-    """Room that a piece takes on a page, its gap and an outside caption included."""
-    width, height = drawing.size_mm
-    beside = any(isinstance(i, Label) and i.at[0] > width for i in drawing.primitives)
-    above = any(isinstance(i, Label) and i.at[1] > height for i in drawing.primitives)
-    return width + GAP_MM + (34.0 if beside else 0.0), height + GAP_MM + (4.0 if above else 0.0)
+    """Room that a piece takes on a page, its gap and what is written beside it included."""
+    x0, y0, x1, y1 = reach_of(drawing)
+    return x1 - x0 + GAP_MM, y1 - y0 + GAP_MM
+
+
+def _at(drawing: Drawing, x: float, y: float) -> tuple[Primitive, ...]:
+    """What is drawn, its lower left corner at a place of the page."""
+    x0, y0, _, _ = reach_of(drawing)
+    return drawing.shifted(x - x0, y - y0).primitives
 
 
 def _pack(sizes: list[tuple[float, float]], room: tuple[float, float]) -> list[dict[int, tuple[float, float]]]:
@@ -133,32 +104,50 @@ def draw_template_pages(
     lying = _Paper(paper.name, paper.height_mm, paper.width_mm)
     contents: list[tuple[_Paper, list[Primitive], str]] = []
     small: dict[str, list[Drawing]] = {"upright": [], "lying": []}
-    for piece in find_blanks(assembly):
-        drawing = draw_blank(piece, catalog, style)
-        width, height = _claim(drawing)
-        for page in (upright, lying):
-            if width - GAP_MM <= page.room[0] and height - GAP_MM <= page.room[1]:
-                break
+    for blank in _lying_square(assembly):
+        drawing = draw_blank(blank, assembly, catalog, style)
+        width, height = (v - GAP_MM for v in _claim(drawing))
+        fitting = next((page for page in (upright, lying) if width <= page.room[0] and height <= page.room[1]), None)
+        filled = next((page for page in (upright, lying) if width <= page.whole[0] and height <= page.whole[1]), None)
+        if fitting is None:
+            written = None if filled is None else _rulers_inside(blank, drawing)
+            if filled is None or written is None:
+                contents += _tiles(drawing, upright if drawing.size_mm[0] <= drawing.size_mm[1] else lying)
+            else:
+                page = replace(filled, is_filled=True)
+                contents.append((page, list(_at(written, (page.width - width) / 2, (page.height - height) / 2)), drawing.title))
+        elif layout == "combined":
+            small["upright" if fitting is upright else "lying"].append(drawing)
         else:
-            contents += _tiles(drawing, upright if drawing.size_mm[0] <= drawing.size_mm[1] else lying)
-            continue
-        if layout == "combined":
-            small["upright" if page is upright else "lying"].append(drawing)
-        else:
-            x = page.corner[0] + (page.room[0] - drawing.size_mm[0]) / 2
-            y = page.corner[1] + (page.room[1] - drawing.size_mm[1]) / 2
-            contents.append((page, list(drawing.shifted(x, y).primitives), drawing.title))
+            corner = (fitting.corner[0] + (fitting.room[0] - width) / 2, fitting.corner[1] + (fitting.room[1] - height) / 2)
+            contents.append((fitting, list(_at(drawing, *corner)), drawing.title))
     for page, group in ((lying, small["lying"]), (upright, small["upright"])):
         for places in _pack([_claim(d) for d in group], page.room) if group else ():
             items: list[Primitive] = []
             for k, (x, y) in places.items():
-                items += group[k].shifted(x + page.corner[0], y + page.corner[1]).primitives
+                items += _at(group[k], x + page.corner[0], y + page.corner[1])
             contents.append((page, items, ", ".join(group[k].title for k in places)))
     total = len(contents)
     return tuple(_page(page, items, f"{title} · {what}", k + 1, total) for k, (page, items, what) in enumerate(contents))
 
 
+def _rulers_inside(blank: Blank, drawing: Drawing) -> Drawing | None:
+    """A piece that fills its page, with the rulers inside it where nothing else is drawn; None where they find no room."""
+    taken = [shapely.box(*label_box(i)) for i in drawing.primitives if isinstance(i, Label)]
+    taken += [shapely.LineString(i.points) for i in drawing.primitives if isinstance(i, Stroke)]
+    taken += [shapely.LinearRing(r) for i in drawing.primitives if isinstance(i, Shape) for r in i.rings]
+    room = shapely.difference(blank.region, shapely.union_all(taken).buffer(2.0))
+    x0, y0, x1, y1 = room.bounds
+    for y in np.arange(y0 + 1.0, y1 - RULER_MM[1], 3.0):
+        for x in np.arange(x0 + 1.0, x1 - RULER_MM[0], 3.0):
+            if room.contains(shapely.box(x, y, x + RULER_MM[0], y + RULER_MM[1])):
+                return replace(drawing, primitives=(*drawing.primitives, *_rulers((x + 1.0, y + 1.0))))
+    return None
+
+
 def _page(paper: _Paper, items: list[Primitive], head: str, number: int, total: int) -> Drawing:
+    if paper.is_filled:
+        return Drawing(tuple(items), (0.0, 0.0, paper.width, paper.height), head)
     top = paper.height - MARGIN_MM
     shown = head if len(head) <= 90 else head[:89] + "…"
     frame: list[Primitive] = [
@@ -169,20 +158,21 @@ def _page(paper: _Paper, items: list[Primitive], head: str, number: int, total: 
     return Drawing((*frame, *_rulers(), *items), (0.0, 0.0, paper.width, paper.height), head)
 
 
-def _rulers() -> list[Primitive]:
+def _rulers(corner: tuple[float, float] = (MARGIN_MM, MARGIN_MM)) -> list[Primitive]:
     """A 100 mm and a 4 in ruler: if one measures wrong, so does the template."""
     items: list[Primitive] = []
+    left, bottom = corner
     for y, length, step, labels, name in (
-        (MARGIN_MM + 6.5, 100.0, 10.0, [f"{k * 10}" for k in range(11)], "mm"),
-        (MARGIN_MM, 4 * MM_PER_INCH, MM_PER_INCH / 4, [str(k // 4) if k % 4 == 0 else "" for k in range(17)], "in"),
+        (bottom + 6.5, 100.0, 10.0, [f"{k * 10}" for k in range(11)], "mm"),
+        (bottom, 4 * MM_PER_INCH, MM_PER_INCH / 4, [str(k // 4) if k % 4 == 0 else "" for k in range(17)], "in"),
     ):
-        items.append(Stroke(np.array([[MARGIN_MM, y], [MARGIN_MM + length, y]]), "measure", f"ruler.{name}"))
+        items.append(Stroke(np.array([[left, y], [left + length, y]]), "measure", f"ruler.{name}"))
         for k, text in enumerate(labels):
-            x = MARGIN_MM + k * step
+            x = left + k * step
             items.append(Stroke(np.array([[x, y], [x, y + (1.8 if text else 1.1)]]), "measure", f"ruler.{name}.tick"))
             if text:
                 items.append(Label((x, y + 2.3), text, 2.2, "middle"))
-        items.append(Label((MARGIN_MM + length + 2.5, y), name, 2.6))
+        items.append(Label((left + length + 2.5, y), name, 2.6))
     return items
 
 
