@@ -13,6 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from lexipod.assembly import Assembly
+from lexipod.blanks import find_blanks
 from lexipod.catalog import Catalog
 from lexipod.catalog.post import Carrier, LetterClass
 from lexipod.checks.examination import Examination
@@ -20,7 +21,6 @@ from lexipod.checks.finding import Finding
 from lexipod.checks.height_map import map_heights
 from lexipod.checks.outline import thickness_mm
 from lexipod.closing.card import close_card
-from lexipod.geometry.shapes import region_from
 
 FOAM_G_CM3 = 0.12
 BRAD_G = 0.35
@@ -49,22 +49,15 @@ class Mass:
 
 def find_mass(assembly: Assembly, catalog: Catalog) -> Mass:
     """Mass of the finished card with what closes it, in its envelope."""
-    paper = foam = metal = 0.0
-    for part in assembly.parts:
-        if not part.quantity:
-            continue
-        area = part.region.area * part.quantity
-        if part.stock in catalog.foams:
-            foam += area * part.thickness_mm / 1000.0 * FOAM_G_CM3
-        elif part.stock in catalog.stocks:
-            paper += area * catalog.stocks[part.stock].grammage * part.plies / 1e6
-        else:
-            metal += BRAD_G * part.quantity
+    paper = foam = 0.0
+    for blank in find_blanks(assembly):
+        area = blank.region.area * blank.plies * blank.quantity
+        if blank.stock in catalog.foams:
+            foam += area * catalog.foams[blank.stock].thickness_mm / 1000.0 * FOAM_G_CM3
+        elif blank.stock in catalog.stocks:
+            paper += area * catalog.stocks[blank.stock].grammage / 1e6
+    metal = BRAD_G * sum(p.quantity for p in assembly.parts if p.role == "fastener")
     closing, closure = close_card(assembly), assembly.closure
-    for sheet in (*(s for f in assembly.foldings for s in f.sheets), *(closing.sheets if closing is not None else ())):
-        area = region_from(sheet.outline, sheet.holes).area
-        stock = catalog.stocks.get(sheet.stock)
-        paper += area * (stock.grammage if stock else 0.0) * sheet.plies * sheet.quantity / 1e6
     if closing is not None:  # each of the two pages has its own
         metal += 2 * len(closing.magnets) * math.pi / 4 * closure.magnet**2 * closure.magnet_thickness / 1000.0 * MAGNET_G_CM3
     size = assembly.card.envelope_mm
