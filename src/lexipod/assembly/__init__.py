@@ -22,7 +22,8 @@ handle / measure
 """
 
 from lexipod.assembly.blanks import Allowance, Blank, Crease, Seam, Trim
-from lexipod.assembly.fold_needs import Bound, FoldNeed, GlueFlap, KeepsOff, LapsAt, Opens, SeenAt, SpinsFree
+from lexipod.assembly.bounds import Bound
+from lexipod.assembly.fold_needs import FoldNeed, GlueFlap, KeepsOff, LapsAt, Opens, SeenAt, SpinsFree
 from lexipod.assembly.folding import FlatState, Folding, FoldJoint, Reading, Stage, order_at
 from lexipod.assembly.joints import Arc, Drive, Joint, Path, Segment
 from lexipod.assembly.model import Assembly, CardFrame

@@ -6,7 +6,9 @@ Regions are Shapely geometries in the frame of the panel's sheet. Travels are de
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Any
+
+from lexipod.assembly.bounds import Bound
 
 
 @dataclass(frozen=True, eq=False)
@@ -86,23 +88,6 @@ class Opens:
     id: str
     mechanism: str
     most_deg: float = 0.0
-
-
-@dataclass(frozen=True, slots=True)
-class Bound:
-    """A measure against its limit that a formula tells: ``title`` and ``why`` are said when it is broken. ``note`` findings only tell."""
-
-    id: str
-    mechanism: str
-    rule: str
-    parts: tuple[str, ...]
-    measured: float
-    required: float
-    title: str
-    why: str
-    at_most: bool = False
-    unit: str = "mm"
-    severity: Literal["block", "warn", "note"] = "block"
 
 
 FoldNeed = SeenAt | LapsAt | KeepsOff | SpinsFree | GlueFlap | Opens | Bound

@@ -8,6 +8,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, Literal
 
+from lexipod.assembly.bounds import Bound
 from lexipod.design import Run
 
 When = Literal["always", "rest", "end"]
@@ -209,4 +210,4 @@ class Driven:
     point: str = ""
 
 
-Need = Covered | Shown | Under | Land | Held | Guided | Pushed | Reached | Grasped | Caught | Steady | Driven | Bent
+Need = Covered | Shown | Under | Land | Held | Guided | Pushed | Reached | Grasped | Caught | Steady | Driven | Bent | Bound

@@ -205,8 +205,8 @@ def check_flaps(examination: Examination) -> Iterator[Finding]:
 
 def check_bounds(examination: Examination) -> Iterator[Finding]:
     """Measures against the limits that formulas give."""
-    for folding in examination.assembly.foldings:
-        for need in folding.needs:
+    for needs in (examination.assembly.needs, *(f.needs for f in examination.assembly.foldings)):
+        for need in needs:
             found = bound_finding(examination, need) if isinstance(need, Bound) else None
             if found is not None:
                 yield found
@@ -225,7 +225,7 @@ def bound_finding(examination: Examination, need: Bound) -> Finding | None:
         need.mechanism,
         need.parts,
         need.title,
-        f"It is {show(need.measured)}; {side} {show(need.required)} will do. {need.why}",
+        need.why if not need.unit else f"It is {show(need.measured)}; {side} {show(need.required)} will do. {need.why}",
         need.measured,
         need.required,
         need.unit,

@@ -111,32 +111,44 @@ def check_wobble(examination: Examination) -> Iterator[Finding]:
     yield from check_steady(examination)
 
 
+def free_lengths(examination: Examination, need: Pushed) -> Array:
+    """Over the travel: how long a pull is between the mouth of its guides and the fingers that push it back, ``(n,)``.
+
+    Nobody pushes a long pull by its far end: one takes hold of it close to the card's edge and pushes in steps, so no more than a grip
+    counts beyond the edge.
+    """
+    _, past = guided_lengths(examination, need)
+    card = examination.assembly.card
+    corners = np.array([(0.0, 0.0), (card.width_mm, 0.0), (0.0, card.height_mm), (card.width_mm, card.height_mm)])
+    beyond = np.maximum(0.0, examination.extents(need.part, need.along)[:, 1] - float((corners @ np.asarray(need.along)).max()))
+    return past - np.maximum(0.0, beyond - examination.ways.grip)
+
+
 def check_buckling(examination: Examination) -> Iterator[Finding]:
-    """The pull can be pushed back without folding up."""
+    """The pull can be pushed back without folding up. One that folds up is held shorter, so this is never more than a thing to watch."""
     for need in (n for n in examination.assembly.needs if isinstance(n, Pushed)):
-        _, past = guided_lengths(examination, need)
-        k = int(np.argmax(past))
+        free = free_lengths(examination, need)
+        k = int(np.argmax(free))
         part = examination.assembly.by_id[need.part]
         stock = examination.catalog.stocks[part.stock]
-        if past[k] <= 1.0:
+        if free[k] <= 1.0:
             continue
         load = euler_load_n(
-            stock.modulus_mpa, width_mm=need.width_mm, thickness_mm=part.thickness_mm, length_mm=float(past[k]), factor=BUCKLING_LENGTH_FACTOR
+            stock.modulus_mpa, width_mm=need.width_mm, thickness_mm=part.thickness_mm, length_mm=float(free[k]), factor=BUCKLING_LENGTH_FACTOR
         )
         required = BUCKLING_MARGIN * examination.ways.push_force
         if load >= required - 1e-6:
             continue
-        severity: Severity = "block" if load < examination.ways.push_force else "warn"
         length = examination.style.length
         plies = "one ply" if part.plies == 1 else f"{part.plies} plies"
-        title = "Pushing back buckles the pull" if severity == "block" else "Pushing back may buckle the pull"
+        title = "Pushing back buckles the pull" if load < examination.ways.push_force else "Pushing back may buckle the pull"
         message = (
-            f"A free length of {length(float(past[k]))} in {plies} gives way at {load:.2f} N; moving it takes about "
-            f"{examination.ways.push_force:.1f} N, and {required:.1f} N are safe."
+            f"Held {length(examination.ways.grip)} beyond the card's edge, a free length of {length(float(free[k]))} in {plies} gives way at "
+            f"{load:.2f} N; moving it takes about {examination.ways.push_force:.1f} N, and {required:.1f} N are safe. In shorter steps it holds."
         )
         yield Finding(
             "buckling",
-            severity,
+            "warn",
             need.mechanism,
             (need.part,),
             title,

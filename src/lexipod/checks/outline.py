@@ -29,7 +29,7 @@ def check_outline(examination: Examination) -> Iterator[Finding]:
     card = examination.assembly.card
     endless = {d.mechanism for d in examination.drives if d.endless}
     for part in examination.assembly.parts:
-        if part.stands_out or part.mechanism == "card":
+        if part.stands_out or (part.mechanism == "card" and not part.item):
             continue
         poses = examination.poses(part.id)
         corners = apply_pose(poses if part.mechanism in endless else poses[:1], part.outline)

@@ -28,6 +28,7 @@ from lexipod.recipes.kit.usual import (
     BEARING,
     BRAD,
     END_GAP_MM,
+    FASTENER_LEVERS,
     FOAM,
     FOAM_LAYERS,
     FRAME_BORDER,
@@ -474,6 +475,7 @@ def _handles(site: Site, mechanism: str, values: Values) -> list[Handle]:
 
 
 LEVERS: dict[str, tuple[Lever, ...]] = {
+    "fastener": FASTENER_LEVERS,
     "held": (Lever("Make the washers {by} wider", {"washer_width": 1.0}), Lever("Make the slots {by} narrower", {"slot_width": -1.0})),
     "travel": (
         Lever("Start {by} later", {"from_angle": 1.0}),

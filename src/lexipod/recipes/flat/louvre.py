@@ -10,12 +10,12 @@ both ends.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 import shapely
 
-from lexipod.assembly import Covered, Drive, Guided, Handle, Joint, Need, Part, Pushed, Reached, Segment, Shown, Under, WantedGap, Zone
+from lexipod.assembly import Bound, Covered, Drive, Guided, Handle, Joint, Need, Part, Pushed, Reached, Segment, Shown, Under, WantedGap, Zone
 from lexipod.assembly.model import Piece
 from lexipod.geometry.shapes import rectangle
 from lexipod.mechanics import curl_sag_mm
@@ -30,6 +30,8 @@ from lexipod.recipes.kit.usual import AIR_MM, END_GAP_MM, FOAM, FOAM_LAYERS, FRA
 from lexipod.recipes.kit.values import below, count, keep, number, sized_count
 
 RAIL_FOAM = "foam-1"
+JUMPS_MM = 1.0
+"""With less of a slat behind a strip (closed) or before one (drawn) it comes out of its slit: our judgement."""
 STILE_MM, BAR_MM, STOP_MM = 6.0, 7.0, 4.0
 
 PARAMETERS = (
@@ -397,6 +399,14 @@ def _needs(site: Site, m: str, values: Values, ladder: Part, strips: list[Part],
             needs.append(Covered(f"{m}.tucked-{j + 1}", m, slat.id, seen_from(slat, kept), (strips[j + 1].id,), 0.0, "the slat's upper edge"))
         held = _box(values, part.region_at_home.bounds[3] - max(c, 0.3), part.region_at_home.bounds[3] - 0.05, half)
         needs.append(Covered(f"{m}.held-{j + 1}", m, part.id, seen_from(part, held), (slat.id,), 0.0, "the strip's upper edge under its slat"))
+    if values["weave"] != "comb":
+        for name, words in (
+            ("behind_left", "closed, so much of it stays behind the strip above"),
+            ("front_left", "drawn, so much of it stays in front"),
+        ):
+            left, why = number(values, name), f"When the shutter is {words}; a slat with less jumps out of its slit."
+            side: Literal["block", "warn"] = "block" if left < JUMPS_MM / 2 else "warn"
+            needs.append(Bound(f"{m}.{name}", m, "held", (slats[0].id,), left, JUMPS_MM, "The slats jump out of their slits", why, severity=side))
     return tuple(needs)
 
 
@@ -432,6 +442,7 @@ def _handles(mechanism: str, values: Values, r: _Rows) -> list[Handle]:
 
 
 LEVERS: dict[str, tuple[Lever, ...]] = {
+    "held": (Lever("Leave {by} more behind", {"behind_left": 1.0}), Lever("Leave {by} more in front", {"front_left": 1.0, "travel": -1.0})),
     "travel": (Lever("Slide {by} less", {"travel": -1.0}),),
     "stop": (Lever("Slide {by} less", {"travel": -1.0}),),
     "clearance": (

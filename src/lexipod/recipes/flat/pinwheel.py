@@ -23,6 +23,7 @@ from lexipod.recipes.kit.usual import (
     AIR_MM,
     BEARING,
     BRAD,
+    FASTENER_LEVERS,
     HOLE,
     PANEL_BORDER,
     PANEL_FOAM,
@@ -172,6 +173,7 @@ def _handles(mechanism: str, values: Values) -> list[Handle]:
 
 
 LEVERS: dict[str, tuple[Lever, ...]] = {
+    "fastener": FASTENER_LEVERS,
     "outline": (
         Lever("Make the leaves {by} shorter", {"leaf_length": -1.0}),
         Lever("Move the pin {by} down", {"pivot.y": -1.0}),

@@ -20,10 +20,11 @@ from typing import Any
 import shapely
 import shapely.affinity
 
-from lexipod.assembly import Caught, Cue, Drive, Driven, Handle, Joint, Land, Need, Part, Reached, Segment, Steady, WantedGap, Zone
+from lexipod.assembly import Bound, Caught, Cue, Drive, Driven, Handle, Joint, Land, Need, Part, Reached, Segment, Steady, WantedGap, Zone
 from lexipod.assembly.model import Piece
 from lexipod.catalog import FILM
 from lexipod.geometry.shapes import pill, rectangle, rounded_rectangle
+from lexipod.mechanics import least_guide_mm
 from lexipod.recipes.kit.cues import CUE, straight_cue
 from lexipod.recipes.kit.lay import Lay
 from lexipod.recipes.kit.levels import BED, HIGH, LOW, MID, PANEL, UNDER
@@ -36,6 +37,7 @@ from lexipod.recipes.kit.usual import (
     BEARING,
     BRAD,
     END_GAP_MM,
+    FASTENER_LEVERS,
     FOAM,
     FOAM_LAYERS,
     FRAME_BORDER,
@@ -64,6 +66,8 @@ GROOVE_MM = 0.05
 """By how much the arm's slot is cut wider, on each side, than the holes that are punched at its ends."""
 COLLAR_SEAM_MM = 0.5
 """How far from the middle the two ends of the collar stop."""
+JAM_MARGIN = 1.5
+"""How much further apart its two discs guide a pull than the drawer rule asks for."""
 POST_MM = 3.0
 """Half the width of the collar's strip."""
 EAR_MM = 3.0
@@ -632,6 +636,10 @@ def _needs(site: Site, mechanism: str, values: Values, pull: Part, picture: Part
         panel = bordered(site.card.width_mm, site.card.height_mm, number(values, "panel_border"))
         notch = _notch(site, values, y, half)
         needs += (Land(f"{mechanism}.land", mechanism, "card.panel", slot, panel, LAND_MM, "the slot", () if notch.is_empty else (notch,)),)
+        apart, jams = number(values, "pill_distance"), JAM_MARGIN * least_guide_mm(site.ways.friction, number(values, "pull_width") / 4)
+        why = "A pull drawn beside its middle line wedges itself between two discs that are closer."
+        rear = (f"{mechanism}.rear-1", f"{mechanism}.rear-2")
+        needs += (Bound(f"{mechanism}.guided", mechanism, "jam", (pull.id, *rear), apart, jams, "The pull jams in its slot", why),)
         needs += tuple(Caught(f"{mechanism}.rear-{k}-held", mechanism, f"{mechanism}.rear-{k}", "card.panel", slot, 2.0) for k in (1, 2))
     return needs
 
@@ -728,6 +736,7 @@ def _handles(site: Site, mechanism: str, values: Values, span: _Lines) -> list[H
 
 _SHORTER = Lever("Make the travel {by} shorter", {"travel": -1.0})
 LEVERS: dict[str, tuple[Lever, ...]] = {
+    "fastener": FASTENER_LEVERS,
     "travel": (
         Lever("Lengthen the panel's slot by {by}", {"slot_length": 1.0}),
         _SHORTER,

@@ -11,7 +11,7 @@ import math
 from dataclasses import dataclass
 from typing import Any
 
-from lexipod.assembly import Drive, Guided, Handle, Joint, Need, Part, Pushed, Reached, Segment, Shown, Steady, Under, WantedGap, Zone
+from lexipod.assembly import Bound, Drive, Guided, Handle, Joint, Need, Part, Pushed, Reached, Segment, Shown, Steady, Under, WantedGap, Zone
 from lexipod.assembly.model import Piece
 from lexipod.geometry.shapes import rectangle, rounded_rectangle
 from lexipod.mechanics import curl_sag_mm
@@ -312,7 +312,19 @@ def _needs(site: Site, m: str, lay: Lay, places: _Places, values: Values, slider
     grip = lay.region(rectangle(end - 40.0, v - 0.5, end, v + 0.5))
     guides = (f"{m}.side-low", f"{m}.foot-low")
     tip = lay.point(places.pocket[1] + number(values, "upper_height"), v)
+    lap, gap = number(values, "lap"), site.needed_gap_mm
     return (
+        Bound(
+            f"{m}.lapped",
+            m,
+            "reveal-rest",
+            (upper.id, f"{m}.lower"),
+            lap,
+            gap,
+            "A line of what is behind shows between the halves",
+            "Cut by this maker's means, edges that only meet leave a gap now and then.",
+            severity="warn",
+        ),
         Shown(f"{m}.greeting", m, slider.id, seen_from(slider, _greeting(lay, places, values)), "the greeting", lap_mm=0.5),
         Guided(f"{m}.guided", m, slider.id, guides, lay.along, number(values, "slider_width") / 8, 2 * number(values, "clearance"), in_line=True),
         Pushed(f"{m}.pushed", m, slider.id, (f"{m}.foot-low", f"{m}.foot-high"), lay.along, number(values, "slider_width")),
@@ -365,6 +377,7 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
         Lever("Set the strap {by} further up", {"strap_at": 1.0}),
     ),
     "reveal-rest": (
+        Lever("Let the halves lap {by} more", {"lap": 1.0}),
         Lever("Make the greeting {by} lower", {"greeting_height": -1.0}),
         Lever("Make the picture {by} wider", {"picture_width": 1.0}),
         Lever("Make the pocket {by} higher", {"pocket_height": 1.0, "strap_at": 1.0}),

@@ -21,6 +21,7 @@ from lexipod.recipes.kit.usual import (
     AIR_MM,
     BEARING,
     BRAD,
+    FASTENER_LEVERS,
     HOLE,
     PANEL_BORDER,
     PANEL_FOAM,
@@ -151,6 +152,7 @@ def _handles(mechanism: str, values: Values) -> list[Handle]:
 
 
 LEVERS: dict[str, tuple[Lever, ...]] = {
+    "fastener": FASTENER_LEVERS,
     "outline": (
         Lever("Make the hand {by} shorter", {"leaf_length": -1.0}),
         Lever("Make the tail {by} shorter", {"tail_length": -1.0}),

@@ -17,6 +17,7 @@ from typing import Any
 import shapely
 
 from lexipod.assembly import (
+    Bound,
     Covered,
     Cue,
     Drive,
@@ -478,6 +479,10 @@ def _needs(site: Site, lay: Lay, places: _Places, values: Values, parts: dict[st
             number(values, "rail_gap") - number(values, "strip_height"),
         ),
     ]
+    if not values["end_stop"]:
+        why = "Pushed back, only the pad meets the end of its slot, and foam gives way there; a foam block that the strip meets holds."
+        title = "Nothing but the pad stops the strip"
+        needs.append(Bound(f"{m}.stopped", m, "stop", (strip.id,), 0.0, 1.0, title, why, unit="", severity="warn"))
     needs += [Under(f"{m}.{name}-under", m, parts[name].id, frame, 0.5) for name in ("rail-low", "rail-high", "stop", "backing") if name in parts]
     if values["pull"] != "cord":
         needs.append(Pushed(f"{m}.pushed", m, strip.id, rails, lay.along, number(values, "strip_height")))

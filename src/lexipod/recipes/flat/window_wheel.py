@@ -26,6 +26,7 @@ from lexipod.recipes.kit.usual import (
     AIR_MM,
     BEARING,
     BRAD,
+    FASTENER_LEVERS,
     FOAM,
     FOAM_LAYERS,
     FRAME_BORDER,
@@ -266,6 +267,7 @@ _LESS_WINDOW = (
     Lever("Make the window {by} smaller both ways", {"window_width": -1.0, "window_height": -1.0}),
 )
 LEVERS: dict[str, tuple[Lever, ...]] = {
+    "fastener": FASTENER_LEVERS,
     "land": (
         *_LESS_WINDOW,
         Lever("Set the window {by} further from the pivot", {"window_distance": 1.0}),

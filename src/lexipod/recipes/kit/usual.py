@@ -74,6 +74,14 @@ def smaller_holes(what: str) -> tuple[Lever, ...]:
     return Lever(label, {"hole": -1.0}), Lever(label, {"hole": -1.0, "clearance": -0.5})
 
 
+FASTENER_LEVERS = (
+    Lever("Punch the hole {by} smaller", {"hole": -1.0, "bearing": -1.0}),
+    Lever("Punch the hole {by} wider", {"hole": 1.0, "bearing": 1.0}),
+    Lever("Take a brad with an 8 mm head", choose={"brad": "standard-8"}),
+)
+"""Against a hole that is too large for the head of its brad, or too small for its legs."""
+
+
 def pin_play(values: Values) -> float:
     """The play that there is: hole less bearing, to each side."""
     return max(0.0, (number(values, "hole") - number(values, "bearing")) / 2)
