@@ -128,10 +128,12 @@ class PlantedMistakeTest(unittest.TestCase):
         self.assertAlmostEqual(found[0].required, 1.5 * 2 * foam * (60.0 + broken_slider().mechanisms[0].parameters["strip_height"] / 4), places=3)
 
     def test_a_long_thin_pull_that_folds_up(self):
-        found = find(broken_slider(strip_plies=1, travel=75.0), "buckling")
-        self.assertEqual([f.severity for f in found], ["block"])
         values = broken_slider(travel=75.0).mechanisms[0].parameters
-        free = 75.0 + values["frame_border"] + 1.0
+        narrow = {"strip_height": values["strip_height"] / 8, "strip_plies": 1, "travel": 75.0}
+        found = find(broken_slider(**narrow), "buckling")
+        self.assertEqual([f.severity for f in found], ["warn"])  # it is held shorter then: a thing to watch
+        free = 15.0 + values["frame_border"] + 1.0  # a grip beyond the edge, and to the mouth of the rails
+        values = broken_slider(**narrow).mechanisms[0].parameters
         inertia = values["strip_height"] * 0.38**3 / 12
         self.assertAlmostEqual(found[0].measured, math.pi**2 * 2200 * inertia / free**2, places=3)
 

@@ -28,7 +28,7 @@ FAULTS = [
     ("twist-popup", {}, {"half_length": 12.0}, "flap", "little to glue the platform to"),
     ("twist-popup", {}, {"window_from": "trial", "window_at": (40.0, 44.0)}, "trial", "measured elsewhere than worked out"),
     ("spin-popup", {}, {"arm_length": 90.0}, "clearance", "long arm"),
-    ("spin-popup", {}, {"arm_angle": 130.0}, "flap", "arm leaning off its corner"),
+    ("spin-popup", {}, {"vertex": 4.0}, "flap", "small triangle under the arm"),
     ("spin-popup", {}, {"box_depth": 60.0}, "outline", "deep box"),
     ("popout-box", {}, {"flap": 4.0}, "flap", "thin flap"),
     ("popout-box", {}, {"drop": 3.0}, "spin", "spinner hung low"),

@@ -39,7 +39,7 @@ SETTINGS = {
     "carrier": ("us", ""),
     "humidity": ("25", "5"),
     "machine": ("die-6", ""),
-    "grip": ("18", "12"),
+    "push_grip": ("18", "12"),
     "card": ("iso.a5", "na.a7"),
     "orientation": ("landscape", "portrait"),
     "fold": ("top", "left"),

@@ -8,8 +8,8 @@ from typing import Literal
 
 @dataclass(frozen=True, slots=True)
 class Bound:
-    """A measure against its limit that a formula tells: ``title`` and ``why`` are said when it is broken. ``note`` findings only tell; one without a ``unit``
-    is a matter of yes or no."""
+    """A measure against its limit that a formula tells: ``title`` and ``why`` are said when it is broken. ``note`` findings only tell; one
+    without a ``unit`` is a matter of yes or no."""
 
     id: str
     mechanism: str

@@ -121,7 +121,7 @@ def free_lengths(examination: Examination, need: Pushed) -> Array:
     card = examination.assembly.card
     corners = np.array([(0.0, 0.0), (card.width_mm, 0.0), (0.0, card.height_mm), (card.width_mm, card.height_mm)])
     beyond = np.maximum(0.0, examination.extents(need.part, need.along)[:, 1] - float((corners @ np.asarray(need.along)).max()))
-    return past - np.maximum(0.0, beyond - examination.ways.grip)
+    return past - np.maximum(0.0, beyond - examination.ways.push_grip)
 
 
 def check_buckling(examination: Examination) -> Iterator[Finding]:
@@ -143,7 +143,7 @@ def check_buckling(examination: Examination) -> Iterator[Finding]:
         plies = "one ply" if part.plies == 1 else f"{part.plies} plies"
         title = "Pushing back buckles the pull" if load < examination.ways.push_force else "Pushing back may buckle the pull"
         message = (
-            f"Held {length(examination.ways.grip)} beyond the card's edge, a free length of {length(float(free[k]))} in {plies} gives way at "
+            f"Held {length(examination.ways.push_grip)} beyond the card's edge, a free length of {length(float(free[k]))} in {plies} gives way at "
             f"{load:.2f} N; moving it takes about {examination.ways.push_force:.1f} N, and {required:.1f} N are safe. In shorter steps it holds."
         )
         yield Finding(

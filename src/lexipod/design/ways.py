@@ -35,7 +35,7 @@ class Ways(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """How this maker works. ``friction`` is that of paper on paper without wax or powder on it, ``push_force`` what it takes to move a
     paper strip back (N), ``finger_gap`` the height a finger wants behind a tab; ``humidity`` by how much the air's changes between making
     and posting (% relative humidity). ``carrier`` is who brings it, empty for any;
-    ``grip`` is how far beyond the card's edge a pull is held to push it back;
+    ``push_grip`` is how far beyond the card's edge a pull is held to push it back;
     ``machine`` is what the pieces are cut with, empty for none in particular."""
 
     units: Literal["in", "mm"] = "in"
@@ -52,7 +52,7 @@ class Ways(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     carrier: str = ""
     humidity: float = 10.0
     machine: str = ""
-    grip: float = 15.0
+    push_grip: float = 15.0
 
     def __post_init__(self) -> None:
         for name, value, top in (
@@ -61,7 +61,7 @@ class Ways(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
             ("envelope_allowance", self.envelope_allowance, 20),
             ("fingertip", self.fingertip, 40),
             ("finger_gap", self.finger_gap, 40),
-            ("grip", self.grip, 60),
+            ("push_grip", self.push_grip, 60),
             ("humidity", self.humidity, 60),
         ):
             if not 0 < value <= top:

@@ -36,7 +36,7 @@ _WAYS = (
     "carrier",
     "humidity",
     "machine",
-    "grip",
+    "push_grip",
 )
 _PLACE = ("mirror", "turned", "shift", "shift.x", "shift.y")
 _CARD = ("card", "orientation", "fold", "base", "stock", "envelope", "title", "closure", "foam_style")

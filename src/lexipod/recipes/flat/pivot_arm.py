@@ -25,6 +25,7 @@ from lexipod.assembly.model import Piece
 from lexipod.catalog import FILM
 from lexipod.geometry.shapes import pill, rectangle, rounded_rectangle
 from lexipod.mechanics import least_guide_mm
+from lexipod.recipes.kit.collar import POST_MM, add_collar
 from lexipod.recipes.kit.cues import CUE, straight_cue
 from lexipod.recipes.kit.lay import Lay
 from lexipod.recipes.kit.levels import BED, HIGH, LOW, MID, PANEL, UNDER
@@ -64,13 +65,9 @@ LAND_MM = 4.0
 PILL_GAP_MM = 0.25
 GROOVE_MM = 0.05
 """By how much the arm's slot is cut wider, on each side, than the holes that are punched at its ends."""
-COLLAR_SEAM_MM = 0.5
-"""How far from the middle the two ends of the collar stop."""
+EAR_MM = 3.0
 JAM_MARGIN = 1.5
 """How much further apart its two discs guide a pull than the drawer rule asks for."""
-POST_MM = 3.0
-"""Half the width of the collar's strip."""
-EAR_MM = 3.0
 FAN_STEPS = 12
 
 PARAMETERS = (
@@ -414,7 +411,7 @@ def _build_straight(site: Site, mechanism: str, values: Values) -> Piece:
         stack, values, shapely.Polygon(rectangle(pin[0] - half, pin[1] - half, site.card.width_mm + number(values, "protrusion"), pin[1] + half))
     )
     pills = _add_pills(stack, values, pull, pin)
-    _add_collar(stack, values, (x + number(values, "collar_at"), pin[1]), half + site.needed_gap_mm + 0.5)
+    add_collar(stack, (x + number(values, "collar_at"), pin[1]), half + site.needed_gap_mm + 0.5, _levels(site, values)[1])
     on_pivot = values["drive_joint"] == "slotted-pivot"
     cos, sin = math.cos(span.arm_rest), math.sin(span.arm_rest)
     nearest, farthest, now = _crank_lengths(values)
@@ -548,7 +545,7 @@ def _build_swinging(site: Site, mechanism: str, values: Values) -> Piece:
     pivot, crank = _pivot(stack, values, site.heights.floor), _crank(stack, values, pull, pin)
     stack.pin("hinge", arm, pivot, (x, y), clearance_mm=pin_play(values))
     stack.pin("crank-pin", arm, crank, pin, clearance_mm=pin_play(values))
-    _add_collar(stack, values, collar, half + gap)
+    add_collar(stack, collar, half + gap, _levels(site, values)[1])
     u, v = (collar[0] - pin[0]) / reach, (collar[1] - pin[1]) / reach
     far = (pin[0] + u * (reach + 60.0), pin[1] + v * (reach + 60.0))
     stack.joints.append(
@@ -566,33 +563,6 @@ def _build_swinging(site: Site, mechanism: str, values: Values) -> Piece:
     needs = _needs(site, m, values, pull, picture, span)
     needs += (Driven(f"{m}.driven", m, f"{m}.crank-pin", f"{m}.slide", (x, y), "the arm", MOST_PRESSURE_DEG),)
     return _finish(site, stack, values, drive, needs, picture, span, tuple(WantedGap(arm.id, p.id, pin_gap(values), "hole") for p in (pivot, crank)))
-
-
-def _add_collar(stack: Stack, values: Values, at: tuple[float, float], half: float) -> None:
-    """A strip folded in three that runs loosely round the pull: its middle in front, both ends behind it, stuck to the panel."""
-    (x, y), t, floor = at, stack.site.stock.caliper_mm, stack.site.heights.floor_mm
-    _, top, _ = _levels(stack.site, values)
-    note = "runs loosely round the pull; its ends are stuck to the panel"
-    middle = stack.add(
-        "collar", "collar", "base", MID, shapely.box(x - POST_MM, y - half, x + POST_MM, y + half), floor + top, t, face="backing", note=note
-    )
-    stack.glue(middle, stack.site.heights.floor)
-    for k, (name, sign) in enumerate((("lower", -1.0), ("upper", 1.0))):
-        edge, inner = y + sign * half, y + sign * min(COLLAR_SEAM_MM, half / 2)
-        flap = stack.add(
-            f"collar-end-{name}",
-            f"collar's {name} end",
-            "base",
-            BED,
-            shapely.box(x - POST_MM, min(edge, inner), x + POST_MM, max(edge, inner)),
-            floor,
-            t,
-            face="backing",
-        )
-        stack.fold(flap, middle, (x - POST_MM, edge), (x + POST_MM, edge), gap_mm=top - t, name=f"{name} end", order=k + 1)
-        wall = disc((x, edge + sign * POST_MM), POST_MM)
-        post = stack.add(f"collar-{name}", f"collar, {name} fold", "base", LOW, wall, floor, top, face="backing", quantity=0)
-        stack.glue(post, stack.site.heights.floor)
 
 
 def _collar_gap(site: Site, values: Values) -> float:

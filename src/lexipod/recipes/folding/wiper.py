@@ -200,9 +200,9 @@ def _needs(site: Site, mechanism: str, values: Values, leaf: Panel, corner: Pane
             "flap",
             (corner.id, f"{mechanism}.strut-1"),
             round(reach, 4),
-            s - 1.0,
+            s,
             "The corner triangle reaches past the strut",
-            "It must lie on the strut alone, a millimetre short of its other score.",
+            "It must lie on the strut alone; glued past its other score it keeps the sheets from folding.",
             at_most=True,
         ),
         Bound(
