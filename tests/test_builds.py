@@ -12,7 +12,10 @@ from pathlib import Path
 import numpy as np
 from scipy.stats import norm
 
+from lexipod.building import build_assembly
 from lexipod.builds import ACCURACIES, Accuracy, find_dimensions, margins_of, simulate_builds, wilson_interval
+from lexipod.builds.dimensions import ACROSS_GRAIN, ALONG_GRAIN, grown
+from lexipod.builds.simulation import _interval
 from lexipod.editing.change import change_design
 from lexipod.recipes import find_recipe
 from tests.cli.test_commands import call
@@ -128,3 +131,26 @@ class CommandTest(unittest.TestCase):
             for words in (["--builds", "0"], ["--builds", "many"], ["--seed", "-1"]):
                 status, _, err = call("yield", path, *words)
                 self.assertEqual((status, len(err.strip().splitlines())), (2, 1), words)
+
+
+class ErrorTest(unittest.TestCase):
+    def test_damp_paper_grows_about_its_own_middle_with_its_holes(self):
+        built = build_assembly(card_with("spinner"), CATALOG)
+        damp = grown(built, CATALOG, 20.0)
+        hand, wet = built.by_id["m1.hand"] if "m1.hand" in built.by_id else next(built.by_id[p] for p in built.moving), None
+        wet = damp.by_id[hand.id]
+        middle = (hand.box[0] + hand.box[1]) / 2
+        factor = np.array([1 + 20 * ALONG_GRAIN, 1 + 20 * ACROSS_GRAIN])
+        np.testing.assert_allclose(wet.outline - middle, (hand.outline - middle) * factor, atol=1e-12)
+        for dry_hole, wet_hole in zip(hand.holes, wet.holes, strict=True):
+            np.testing.assert_allclose(wet_hole - middle, (dry_hole - middle) * factor, atol=1e-12)
+        self.assertEqual(damp.by_id["card.front"], built.by_id["card.front"])
+
+    def test_the_doubt_of_a_share_shrinks_with_whole_builds_as_a_beta_distribution_says(self):
+        from scipy.stats import beta
+
+        for unlike, whole in ((0, 50), (4, 50), (10, 200)):
+            variance = beta(unlike + 1, whole - unlike + 1).var()
+            low, high = _interval(0.5, 100_000, unlike, whole)
+            spread = 2 * 1.96 * math.sqrt(0.25 / 100_000 + variance)
+            self.assertAlmostEqual(high - low, min(spread, 2 * 1.96 * math.sqrt(0.25 / whole)), delta=0.12 * spread)

@@ -16,8 +16,8 @@ from lexipod.building import build_assembly
 from lexipod.checks import Examination, run_checks
 from lexipod.checks.outline import flat_size, thickness_mm
 from lexipod.closing import close_card, magnet_discs
-from lexipod.closing.pieces import stays_on_card
-from lexipod.closing.stacked import laid_flat
+from lexipod.closing.pieces import box_round, stays_on_card
+from lexipod.closing.stacked import closed_thickness, laid_flat, posted_regions, spread_of, stack_heights
 from lexipod.cures import find_remedies
 from lexipod.design import Card, Closure, Design
 from lexipod.design.files import format_design, parse_design
@@ -190,3 +190,41 @@ class DesignTest(unittest.TestCase):
         drawing = draw_pieces(assembly, CATALOG, UnitStyle("mm", 16), title="x", only="card")
         outline = next(i for i in drawing.primitives if getattr(i, "subject", "") == "card.seal" and getattr(i, "pen", "") == "cut")
         np.testing.assert_allclose(np.ptp(outline.rings[0], axis=0), close_card(assembly).sheets[0].size_mm, atol=1e-9)
+
+
+class HeightTest(unittest.TestCase):
+    """Heights of the shut card, against panels laid on one another by hand."""
+
+    def test_a_box_round_a_region_grows_to_all_sides(self):
+        self.assertEqual(box_round(shapely.box(10, 20, 40, 60), 3.0, 1.0, 2.0), ((7.0, 17.0), (43.0, 63.0), 1.0, 2.0))
+
+    def test_a_panel_lies_on_the_highest_of_what_is_truly_under_it(self):
+        for recipe in ("flip-panels", "twist-popup", "popout-box", "waterfall"):
+            folding = build_assembly(card_with(recipe), CATALOG).foldings[0]
+            heights, laid = stack_heights(folding), posted_regions(folding)
+            beside = 0
+            for panel in folding.panels:
+                low, high = heights[panel.id]
+                self.assertAlmostEqual(high - low, panel.thickness_mm)
+                under = [
+                    heights[q.id][1]
+                    for q in folding.panels
+                    if q.id != panel.id and heights[q.id][1] <= low + 1e-9 and laid[q.id].intersection(laid[panel.id]).area > 1.0
+                ]
+                self.assertAlmostEqual(low, max(under, default=0.0), places=9, msg=(recipe, panel.id))
+                beside += low == 0.0
+            self.assertGreater(beside, 0, recipe)
+
+    def test_what_lies_between_the_pages_lifts_the_front_by_its_own_paper(self):
+        built = build_assembly(card_with("twist-popup"), CATALOG)
+        heights = {f.mechanism: stack_heights(f) for f in built.foldings}
+        front, back = built.by_id["card.front"], built.by_id["card.back"]
+        inner = heights["m1"]["card.front"][0] - back.thickness_mm
+        self.assertGreater(inner, 0.3)
+        self.assertAlmostEqual(spread_of(built, heights), inner, places=6)
+        self.assertAlmostEqual(closed_thickness(built, heights), front.top_mm + inner, delta=0.6)
+        flat = build_assembly(card_with("waterfall"), CATALOG)
+        on_face = {f.mechanism: stack_heights(f) for f in flat.foldings}
+        self.assertEqual(spread_of(flat, on_face), 0.0)
+        most = max(high for _, high in on_face["m1"].values())
+        self.assertAlmostEqual(closed_thickness(flat, on_face), flat.by_id["card.front"].z_mm + most, places=6)

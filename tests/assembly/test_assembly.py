@@ -5,7 +5,7 @@ import unittest
 
 import numpy as np
 
-from lexipod.assembly import Arc, Assembly, Drive, Joint, Segment
+from lexipod.assembly import Arc, Assembly, Crease, Drive, FoldJoint, Joint, Segment
 from lexipod.building import build_assembly
 from lexipod.building.card import cut_openings
 from lexipod.geometry.shapes import rectangle
@@ -114,3 +114,23 @@ class AssemblyTest(unittest.TestCase):
             assembly = build_assembly(slider(Card(base=base)), CATALOG)
             self.assertNotIn("card.back", assembly.by_id)
             self.assertEqual(assembly.by_id["card.front"].z_mm, 0)
+
+
+class SmallValueTest(unittest.TestCase):
+    def test_an_arc_has_its_limits_in_order_whichever_way_it_is_given(self):
+        for start, end in ((20.0, 140.0), (140.0, 20.0)):
+            self.assertEqual(Arc((0.0, 0.0), 5.0, start, end).limits, (20.0, 140.0))
+
+    def test_a_crease_is_as_long_as_the_way_between_its_ends(self):
+        self.assertEqual(Crease("c", (1.0, 2.0), (4.0, 6.0), "valley", ("a", "b")).length_mm, 5.0)
+
+    def test_joints_that_move_and_do_not_close_have_a_coordinate(self):
+        line = ((0.0, 0.0, 0.0), (1.0, 0.0, 0.0))
+        made = {
+            ("hinge", False): FoldJoint("j", "hinge", "a", "b", line, line),
+            ("hinge", True): FoldJoint("j", "hinge", "a", "b", line, line, closes=True),
+            ("slide", False): FoldJoint("j", "slide", "a", "b"),
+            ("fixed", False): FoldJoint("j", "fixed", "a", "b"),
+        }
+        wanted = {key: key in {("hinge", False), ("slide", False)} for key in made}
+        self.assertEqual({key: joint.has_coordinate for key, joint in made.items()}, wanted)

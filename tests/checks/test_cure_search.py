@@ -1,15 +1,18 @@
 """How far a lever is pulled, and what a cure may touch: the search itself, on lines and designs with known answers."""
 
 import unittest
+from dataclasses import replace
 
 import numpy as np
 
 from lexipod.checks import CHECKS, run_checks
 from lexipod.checks.finding import SEVERITIES
 from lexipod.checks.table import NEVER_BLOCKING, each_finding
-from lexipod.cures import find_cure, find_remedies
+from lexipod.cures import find_cure, find_remedies, with_remedies
 from lexipod.cures.clinic import Clinic
-from lexipod.cures.levers import _next_amount, _outwards
+from lexipod.cures.glued import _pads
+from lexipod.cures.levers import _next_amount, _outwards, _spoils
+from lexipod.design import Card
 from lexipod.editing.change import change_design
 from lexipod.fitting.widening import FARTHEST_MM, _best_change
 from tests.zoo import CATALOG, broken_slider, card_with, moved
@@ -122,6 +125,38 @@ class WideningTest(unittest.TestCase):
     def test_where_nothing_helps_nothing_changes(self):
         change = _best_change(np.array([1.0, 1.0]), np.array([[1.0], [-1.0]]), np.array([True]))
         self.assertAlmostEqual(float(change[0]), 0.0, places=6)
+
+
+class BudgetTest(unittest.TestCase):
+    def test_without_time_every_finding_that_lacks_something_says_that_the_search_was_cut_short(self):
+        design = broken_slider(travel=60.0)
+        found = run_checks(moved(design, 13)[1])
+        told = with_remedies(design, CATALOG, found, seconds=0.0)
+        self.assertTrue(any(f.missing > 0 for f in told))
+        for finding in told:
+            self.assertEqual(finding.cut_short, finding.missing > 0)
+        enough = with_remedies(design, CATALOG, found[:1], seconds=60.0)
+        self.assertFalse(enough[0].cut_short)
+        self.assertTrue(enough[0].remedies)
+
+    def test_a_change_that_cannot_be_made_or_brings_another_block_spoils(self):
+        class Judge:
+            def __init__(self, new_block):
+                self.new_block = new_block
+
+            def judge(self, design, finding):
+                return self
+
+        for change, new_block, spoils in ((None, False, True), ({}, True, True), ({}, False, False)):
+            self.assertEqual(_spoils(Judge(new_block), None, change, lambda values: values), spoils)
+
+    def test_a_pad_is_offered_only_where_the_sheet_sags_somewhere(self):
+        design = card_with("iris", Card(size="iso.a5"))
+        examination = moved(design, 13)[1]
+        sheet = next(f for f in run_checks(examination) if f.rule == "sags" or "carried" in f.title)
+        self.assertIsNotNone(sheet.where)
+        self.assertTrue(list(_pads(examination, design, sheet)))
+        self.assertEqual(list(_pads(examination, design, replace(sheet, where=None))), [])
 
 
 if __name__ == "__main__":

@@ -5,16 +5,19 @@ import math
 import unittest
 from dataclasses import replace
 
+import numpy as np
 import shapely
 
 from lexipod.assembly import Covered
 from lexipod.building import build_assembly
 from lexipod.checks import CHECKS, Examination, run_checks, verdict_of
+from lexipod.checks.closing import _owner
 from lexipod.checks.examination import apart_margin, cover_margin
 from lexipod.checks.outline import envelope_room, flat_size
 from lexipod.design import Card, Ways
+from lexipod.editing.change import add_mechanism
 from lexipod.mechanics import columns, euler_load_n, guides, least_guide_mm, plies_against_buckling
-from tests.zoo import CATALOG, broken_slider, slider
+from tests.zoo import CATALOG, broken_slider, card_with, moved, slider
 
 
 def examine(design, steps=25):
@@ -223,3 +226,25 @@ def load_tests(loader, tests, pattern):
     for module in (columns, guides):
         tests.addTests(doctest.DocTestSuite(module))
     return tests
+
+
+class PlaceTest(unittest.TestCase):
+    def test_a_crossing_is_shown_where_both_parts_are_at_those_travels(self):
+        both = add_mechanism(card_with("strip-slider"), "spinner", CATALOG)
+        examination = moved(both, 25)[1]
+        crossings = [f for f in run_checks(examination, rules=["crossing"]) if f.where]
+        self.assertTrue(crossings)
+        for finding in crossings:
+            at = {examination.assembly.by_id[finding.parts[0]].mechanism: finding.travel, **dict(finding.also_at)}
+            for part in finding.parts:
+                mechanism = examination.assembly.by_id[part].mechanism
+                k = int(np.argmin(np.abs(examination.track(mechanism).travel - at[mechanism])))
+                self.assertLess(examination.regions(part)[k].distance(shapely.Point(finding.where)), max(finding.measured, 0.0) + 0.05)
+
+    def test_whose_a_part_or_a_panel_is(self):
+        examination = moved(card_with("waterfall"), 5)[1]
+        self.assertEqual(_owner(examination, "card.back"), "card")
+        for panel in examination.assembly.foldings[0].panels:
+            self.assertEqual(_owner(examination, panel.id), panel.mechanism)
+        slider = moved(card_with("strip-slider"), 5)[1]
+        self.assertEqual(_owner(slider, "m1.strip"), "m1")

@@ -9,13 +9,15 @@ import numpy as np
 
 from lexipod.aside.examiner import COMMAND, Judgement, examine_design, serve
 from lexipod.aside.wire import pack, unpack
-from lexipod.assembly import KeepsOff
+from lexipod.assembly import Guided, KeepsOff
 from lexipod.building import build_assembly
 from lexipod.checks import Examination
 from lexipod.checks.cover import free_opening
+from lexipod.checks.forces import guide_friction, guided_lengths
 from lexipod.design import Card, Design, Ways
 from lexipod.pipeline import examine, judge
-from lexipod.ribbon import fold_rows, ribbon_events, ribbon_rows
+from lexipod.ribbon import fold_events, fold_rows, ribbon_events, ribbon_rows
+from lexipod.ribbon.folds import _near
 from lexipod.ribbon.rows import RibbonRow
 from tests.zoo import CATALOG, broken_slider, card_with, slider
 
@@ -152,3 +154,36 @@ class ExaminerTest(unittest.TestCase):
         target = io.BytesIO()
         serve(io.BytesIO(), target)
         self.assertEqual(target.getvalue(), b"")
+
+
+class WorstTest(unittest.TestCase):
+    def test_the_worst_value_is_the_least_or_where_little_is_wanted_the_greatest(self):
+        way, values = np.linspace(0, 1, 4), np.array([3.0, 1.0, 2.0, 5.0])
+        for kind, worst in (("gap", 1.0), ("guide", 1.0), ("cover", 1.0), ("play", 5.0), ("push", 5.0)):
+            self.assertEqual(RibbonRow("r", kind, (), way, values, 2.0, "mm", "x").least, worst, kind)
+
+    def test_what_a_guide_needs_is_the_drawer_rule_with_its_margin(self):
+        for recipe in ("strip-slider", "louvre", "pocket-pull"):
+            design = card_with(recipe)
+            examination = Examination(build_assembly(design, CATALOG), CATALOG, design.ways, steps=9)
+            need = next(n for n in examination.assembly.needs if isinstance(n, Guided))
+            row = next(r for r in ribbon_rows(examination, "m1") if r.kind == "guide")
+            self.assertAlmostEqual(row.needed, 1.5 * 2 * guide_friction(examination, need) * need.offset_mm, places=9)
+            np.testing.assert_allclose(row.values, guided_lengths(examination, need)[0])
+
+    def test_flat_states_say_which_goes_into_the_envelope_and_which_is_inside(self):
+        said = {}
+        for recipe in ("flip-panels", "popout-box", "twist-popup", "two-message", "wiper"):
+            design = card_with(recipe)
+            examination = Examination(build_assembly(design, CATALOG), CATALOG, design.ways, steps=9)
+            folding = examination.assembly.foldings[0]
+            words = {e.travel: e.by for e in fold_events(examination, "m1") if e.kind == "flat"}
+            for state in folding.states:
+                wanted = "goes into the envelope like this" if state.posted else "inside the closed card" if state.closed else ""
+                self.assertEqual(words[state.at], wanted, (recipe, state.name))
+                said[wanted] = True
+        self.assertIn("goes into the envelope like this", said)
+        self.assertIn("", said)
+
+    def test_gaps_that_cannot_be_measured_are_far_and_never_near(self):
+        np.testing.assert_array_equal(_near(np.array([np.inf, -5.0, 3.0, -np.inf])), [1e3, -5.0, 3.0, -1e3])

@@ -9,11 +9,13 @@ import sys
 import tempfile
 import unittest
 from pathlib import Path
+from unittest import mock
 
 import numpy as np
 
 import lexipod
 from lexipod.cli.main import main
+from lexipod.cli.progress import Progress
 from lexipod.design import read_design
 from tests.zoo import CATALOG
 
@@ -300,3 +302,42 @@ class SeveralMechanismsTest(unittest.TestCase):
         self.assertEqual(
             (mechanism["parameters"]["pivot"][0], mechanism["turned"], mechanism["shift"], mechanism["mirror"]), (38.1, 90, [2.0, -3.0], True)
         )
+
+
+class SaidTest(unittest.TestCase):
+    """What each command tells a reader on the terminal."""
+
+    def setUp(self):
+        holder = tempfile.TemporaryDirectory()
+        self.addCleanup(holder.cleanup)
+        self.folder = Path(holder.name)
+
+    def made(self, name, *more):
+        path = self.folder / f"{name}.lexipod"
+        call("new", "spinner", "--out", path, *more)
+        return path
+
+    def test_yield_tells_the_share_its_interval_and_where_the_errors_come_from(self):
+        status, out, _ = call("yield", self.made("a"), "--builds", "50", "--seed", "1")
+        first, second = out.splitlines()[:2]
+        self.assertEqual(status, 0)
+        self.assertRegex(first, r"^Spinner: of 50 builds \d+\.\d % run free \(95 %: \d+\.\d to \d+\.\d %\)$")
+        self.assertIn("errors of", second)
+
+    def test_compare_names_the_findings_that_came_and_went(self):
+        sound, broken = self.made("a"), self.made("b", "--set", "hole=8mm")
+        _, out, _ = call("compare", sound, broken)
+        self.assertIn("  + block: The head of the brad slips through the hand", out)
+        _, back, _ = call("compare", broken, sound)
+        self.assertIn("  - block: The head of the brad slips through the hand", back)
+
+    def test_post_names_the_class_of_each_carrier(self):
+        answer = json.loads(call("post", self.made("a"), "--json")[1])
+        self.assertTrue(any(row["class"] for row in answer["carriers"]))
+        self.assertTrue(all(row["class"] or row["refused"] for row in answer["carriers"]))
+
+    def test_a_progress_line_ends_with_the_work(self):
+        with mock.patch("sys.stderr", io.StringIO()) as told, mock.patch.object(told, "isatty", lambda: True):
+            with Progress("check") as progress:
+                progress.tell(0.5)
+            self.assertFalse(progress._thread.is_alive())

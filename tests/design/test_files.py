@@ -16,7 +16,7 @@ import msgspec
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from lexipod.design import Art, Card, Design, Mechanism, Ways, read_design, write_design
+from lexipod.design import Art, Card, Design, Item, Mechanism, Ways, read_design, write_design
 from lexipod.design.files import design_schema, format_design, parse_design
 from lexipod.errors import FileError
 from lexipod.pipeline import open_design
@@ -204,3 +204,17 @@ class SchemaTest(unittest.TestCase):
         ):
             with self.assertRaises(ValueError):
                 make()
+
+
+class ValueTest(unittest.TestCase):
+    def test_an_item_is_found_by_its_own_id(self):
+        items = (Item("a", "pad", "card.front"), Item("b", "pad", "card.front"))
+        design = Design(items=items)
+        self.assertEqual([design.find_item(i) for i in ("a", "b", "c")], [*items, None])
+
+    def test_art_far_from_its_part_is_refused_on_every_side(self):
+        for name in ("left", "bottom", "right", "top"):
+            for value in (-5.1, 5.1):
+                with self.assertRaises(ValueError):
+                    Art("card.front", "a.svg", **{name: value})
+        Art("card.front", "a.svg", left=-4.9, bottom=-4.9, right=4.9, top=4.9)

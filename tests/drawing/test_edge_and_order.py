@@ -135,5 +135,15 @@ class EdgeTest(unittest.TestCase):
         self.assertEqual(sum(isinstance(p, Stroke) for p in drawing.primitives), plies)
 
 
+class EdgeBoxTest(unittest.TestCase):
+    def test_everything_of_the_edge_lies_in_its_box_and_fills_its_height(self):
+        for recipe in ("strip-slider", "iris", "waterfall"):
+            built = build_assembly(card_with(recipe), CATALOG)
+            drawn = draw_edge(built, find_edge_bars(built, {}, axis="x", at_mm=60.0), axis="x", magnify=4.0)
+            heights = [ring[:, 1].max() for shape in drawn.primitives if isinstance(shape, Shape) for ring in shape.rings]
+            self.assertLessEqual(max(heights), drawn.box[3] + 1e-9, recipe)
+            self.assertGreaterEqual(drawn.box[3], 4.0 * max(p.top_mm for p in built.parts) - 1e-9)
+
+
 if __name__ == "__main__":
     unittest.main()

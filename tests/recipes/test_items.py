@@ -133,5 +133,15 @@ class FoamStyleTest(unittest.TestCase):
         self.assertLess(area["strips"], area["sheet"])
 
 
+class RadiusTest(unittest.TestCase):
+    def test_a_corner_is_rounded_by_what_is_asked_and_no_more(self):
+        square = part("m1.a", shapely.get_coordinates(shapely.box(0, 0, 40, 40).exterior)[:-1])
+        for radius in (2.0, 5.0, 9.0):
+            lost = 1600.0 - round_corners(square, radius).region.area
+            self.assertAlmostEqual(lost, (4 - math.pi) * radius**2, delta=0.05 * radius**2)
+        narrow = part("m1.b", shapely.get_coordinates(shapely.box(0, 0, 40, 6).exterior)[:-1])
+        self.assertGreater(round_corners(narrow, 30.0).region.area, 0.6 * 240.0)
+
+
 if __name__ == "__main__":
     unittest.main()

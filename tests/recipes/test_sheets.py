@@ -10,7 +10,7 @@ from lexipod.building.placing import Placing, move_region
 from lexipod.editing.change import add_mechanism, change_design, complete_design, without_mechanism
 from lexipod.errors import ParameterError
 from lexipod.recipes.kit.sheets import Sheet, agree, bordered
-from tests.zoo import CATALOG, card_with, moved
+from tests.zoo import CATALOG, FLAT, card_with, moved
 
 
 class AgreementTest(unittest.TestCase):
@@ -128,3 +128,14 @@ class CueTest(unittest.TestCase):
         radii = np.linalg.norm(cue_outline(cue) - cue.about, axis=1)
         middle = float(np.hypot(cue.at[0] - cue.about[0], cue.at[1] - cue.about[1]))
         self.assertLess(np.abs(radii - middle).max(), cue.size_mm * 0.2)
+
+
+class MirroredDriveTest(unittest.TestCase):
+    def test_a_slide_keeps_its_coordinates_and_a_turn_changes_its_sense(self):
+        for recipe in FLAT:
+            plain, image = (build_assembly(card_with(recipe, mirror=m), CATALOG).drives[0] for m in ("no", "yes"))
+            if plain.kind == "slide":
+                self.assertEqual((image.rest, image.end, image.home), (plain.rest, plain.end, plain.home), recipe)
+            else:
+                self.assertAlmostEqual(image.end - image.rest, plain.rest - plain.end, msg=recipe)
+                np.testing.assert_allclose(np.diff(image.detents), -np.diff(plain.detents))
