@@ -230,7 +230,7 @@ def load_tests(loader, tests, pattern):
 
 class PlaceTest(unittest.TestCase):
     def test_a_crossing_is_shown_where_both_parts_are_at_those_travels(self):
-        both = add_mechanism(card_with("strip-slider"), "spinner", CATALOG)
+        both = add_mechanism(card_with("pivot-arm"), "strip-slider", CATALOG)
         examination = moved(both, 25)[1]
         crossings = [f for f in run_checks(examination, rules=["crossing"]) if f.where]
         self.assertTrue(crossings)
