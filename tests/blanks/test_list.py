@@ -13,6 +13,7 @@ import svgelements
 from lexipod.blanks import find_batches, find_blanks
 from lexipod.building import build_assembly
 from lexipod.checks.post import find_mass
+from lexipod.design import Card
 from lexipod.drawing.writers import write_pdf, write_svg
 from lexipod.fabricate import cut_list, cut_list_csv, cut_list_text, draw_pieces
 from lexipod.fabricate.cutlist import cut_list_json
@@ -124,6 +125,29 @@ class ListTest(unittest.TestCase):
             image = np.array(pypdfium2.PdfDocument(data)[0].render(scale=0.5).to_pil().convert("L"))
             self.assertGreater((image < 200).sum(), 500, recipe)
 
+    def test_sizes_lie_on_the_makers_marks_or_say_why_not(self):
+        """The aim: of all listed sizes at least 95 of 100, and all but a few scores; cards of the maker's own system of sizes."""
+        cards = {"in": (Card(), Card(size="na.a7"), Card(size="na.sq5")), "mm": (Card(size="iso.a6"), Card(size="free", width=120.0, height=170.0))}
+        for units, mark in (("in", 25.4 / 16), ("mm", 0.5)):
+            sizes, scores, told = [], [], 0
+            for recipe in RECIPES:
+                for card in cards[units]:
+                    for row in (r for r in cut_list(build_assembly(card_with(recipe, card, units=units), CATALOG), CATALOG) if r.outline is not None):
+                        mine = [row.measure.diameter_mm] if row.measure.diameter_mm else [row.width_mm, row.height_mm]
+                        lines = [s.at_mm for s in row.scores if s.along != "slant"]
+                        sizes += [on_mark(v, mark) for v in mine]
+                        scores += [on_mark(v, mark) for v in lines]
+                        is_off = not all(on_mark(v, mark) for v in (*mine, *lines))
+                        self.assertEqual(bool(row.why_off), is_off, (recipe, units, row.name))
+                        told += is_off
+            self.assertGreater(np.mean(sizes), 0.95, units)
+            self.assertGreater(np.mean(scores), 0.96, units)
+            self.assertLess(told, 0.1 * len(sizes))
+
+    def test_a_finer_ruler_has_finer_marks(self):
+        coarse, fine = (build_assembly(card_with("strip-slider", units="in", denominator=str(d)), CATALOG).mark_mm for d in (8, 16))
+        self.assertAlmostEqual(coarse, 2 * fine)
+
     def test_csv_and_text_name_every_row_with_its_openings(self):
         for _, units, assembly in self.cards[:6]:
             rows, style = cut_list(assembly, CATALOG), UnitStyle(units)
@@ -144,6 +168,10 @@ class ListTest(unittest.TestCase):
         self.assertNotIn("only from", text)
         partly = cut_list_text(cut_list(build_assembly(card_with("pocket-pull"), CATALOG), CATALOG), UnitStyle("mm"))
         self.assertIn("only from", partly)
+
+
+def on_mark(length, mark):
+    return abs(length / mark - round(length / mark)) * mark < 0.021
 
 
 def is_line(opening):

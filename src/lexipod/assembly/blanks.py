@@ -102,6 +102,7 @@ class Blank:
     trims: tuple[Trim, ...] = ()
     laid: dict[str, Array] = field(default_factory=dict)
     apart: tuple[Array, ...] = ()
+    why_off: str = ""
 
     @cached_property
     def region(self) -> Any:

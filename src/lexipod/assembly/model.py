@@ -39,6 +39,7 @@ class Assembly:
 
     ``clearances`` are the gaps that single pairs of parts want; every other pair that meets wants the usual one. ``strays`` are
     items whose part is not there any more. ``seams`` tie the parts that are folded from one blank.
+    ``mark_mm`` is the finest mark of the maker's ruler on which measures are chosen.
     """
 
     card: CardFrame
@@ -55,6 +56,7 @@ class Assembly:
     closure: Closure = NO_CLOSURE
     strays: tuple[str, ...] = ()
     seams: tuple[Seam, ...] = ()
+    mark_mm: float = 0.5
 
     def __post_init__(self) -> None:
         ids = [part.id for part in self.parts]

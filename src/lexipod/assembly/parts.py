@@ -27,7 +27,8 @@ class Part:
     ``glides`` is meant to rest on what is under it while it moves. ``item`` is the id of the item that it is, if the maker put it there.
     ``slits`` are lines ``(n, 2)`` along which it is cut without taking anything out, ``trims`` edges that are cut off in place; what
     ``pierces_mm`` wide goes through a hole of that diameter in every layer that it passes, also in those that it holds. ``scraps``
-    are pieces that its measures cut off and that would be lost: a part that has any cannot be cut in one piece.
+    are pieces that its measures cut off and that would be lost: a part that has any cannot be cut in one piece. ``why_off`` is the reason
+    why its measures need not lie on marks of the ruler.
     """
 
     id: str
@@ -53,6 +54,7 @@ class Part:
     pierces_mm: float = 0.0
     slits: tuple[Array, ...] = ()
     scraps: tuple[Array, ...] = ()
+    why_off: str = ""
     glides: bool = False
     item: str = ""
 

@@ -15,6 +15,7 @@ alike
 from lexipod.blanks.alike import Batch, find_batches
 from lexipod.blanks.layout import find_blanks
 from lexipod.blanks.marks import Mark, find_marks
+from lexipod.blanks.marks_of_ruler import is_on_mark, why_off_mark
 from lexipod.blanks.measures import Measure, lying_square, measure_blank
 from lexipod.blanks.openings import Corners, Opening, find_corners, find_openings
 
@@ -29,6 +30,8 @@ __all__ = [
     "find_corners",
     "find_marks",
     "find_openings",
+    "is_on_mark",
     "lying_square",
     "measure_blank",
+    "why_off_mark",
 ]

@@ -98,6 +98,7 @@ def _laid_open(assembly: Assembly, root: Part) -> list[Blank]:
         slits=tuple(slits),
         trims=root.trims,
         laid=laid,
+        why_off=root.why_off,
         apart=(*scraps_of(whole), *(ring(to, scrap) for panel, to in laid.items() for scrap in assembly.by_id[panel].scraps)),
     )
     if not is_folded or root.plies == 1:

@@ -118,7 +118,7 @@ def _build(design: Design, catalog: Catalog, *, bounded: bool = True) -> Assembl
         for part, regions in piece.openings.items():
             openings.setdefault(part, []).extend(regions)
     parts, joints = ([], []) if is_made else _base(site, openings)
-    sheet_parts, sheet_joints = build_sheets(sheets, stand, catalog, site.card.stock, openings, design.foam_style)
+    sheet_parts, sheet_joints = build_sheets(sheets, stand, catalog, site.card.stock, openings, design.foam_style, site.grid_mm)
     parts += sheet_parts
     joints += sheet_joints
     for piece in pieces:
@@ -144,6 +144,7 @@ def _build(design: Design, catalog: Catalog, *, bounded: bool = True) -> Assembl
         closure=_closure(design, site, is_made=is_made),
         strays=tuple(strays),
         seams=tuple(s for p in pieces for s in p.seams),
+        mark_mm=site.grid_mm,
     )
 
 

@@ -9,7 +9,7 @@ from io import StringIO
 import shapely
 
 from lexipod.assembly import Allowance, Assembly, Crease, Trim
-from lexipod.blanks import Batch, Measure, Opening, find_batches, find_corners, find_openings, measure_blank
+from lexipod.blanks import Batch, Measure, Opening, find_batches, find_corners, find_openings, measure_blank, why_off_mark
 from lexipod.catalog import Catalog
 from lexipod.closing.card import close_card
 from lexipod.geometry.frames import Array
@@ -41,7 +41,8 @@ class Score:
 @dataclass(frozen=True, eq=False)
 class CutRow:
     """One row of the list: blanks that are cut the same. ``measure`` is the box that is cut before openings and notches, or the
-    diameters of what is round; ``outline`` and ``holes`` are its shape, ``parts`` what becomes of it once it is folded."""
+    diameters of what is round; ``outline`` and ``holes`` are its shape, ``parts`` what becomes of it once it is folded. ``why_off`` says why a
+    measure of it is off the marks of the maker's ruler, empty where all are on marks."""
 
     blank: str
     name: str
@@ -61,6 +62,7 @@ class CutRow:
     parts: tuple[str, ...] = ()
     outline: Array | None = None
     holes: tuple[Array, ...] = ()
+    why_off: str = ""
 
     @property
     def width_mm(self) -> float:
@@ -110,6 +112,7 @@ def _row(batch: Batch, assembly: Assembly, catalog: Catalog) -> CutRow:
         batch.panels,
         blank.outline,
         blank.holes,
+        why_off_mark(blank, assembly),
     )
 
 
@@ -149,6 +152,8 @@ def _row_json(r: CutRow) -> dict[str, object]:
         "slits": list(r.slits_mm),
         "scores": [_score_json(s) for s in r.scores],
         "allowances": [{"where": a.where, "amount": a.amount_mm, "reason": a.reason, "why": a.why} for a in r.allowances],
+        "on_mark": not r.why_off,
+        "why_off": r.why_off,
         "trim_in_place": [{"edge": t.edge, "extra": t.extra_mm, "why": t.why} for t in r.trims],
     }
 
@@ -245,6 +250,8 @@ def notes_text(row: CutRow, style: UnitStyle) -> str:
     told = [row.note] if row.note else []
     if row.grain:
         told.append(f"grain {row.grain}")
+    if row.why_off:
+        told.append(f"off the ruler's marks: {row.why_off}")
     told += [f"cut {style.length(t.extra_mm)} longer at the {t.edge} and trimmed in place: {t.why}" for t in row.trims]
     told += [
         f"{a.where} {'+' if a.amount_mm >= 0 else '−'}{style.length(abs(a.amount_mm))} for {_REASONS[a.reason]}: {a.why}" for a in row.allowances

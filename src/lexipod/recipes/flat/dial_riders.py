@@ -22,7 +22,7 @@ from lexipod.recipes.kit.levels import BED, CREST, HIGH, LOW, MID, OVER, PEAK, S
 from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
 from lexipod.recipes.kit.pulls import CUE_LEVERS
 from lexipod.recipes.kit.sheets import Sheet, bordered
-from lexipod.recipes.kit.stack import LEG_MM, Stack, disc, point_from
+from lexipod.recipes.kit.stack import LEG_MM, Stack, disc, on_marks, point_from
 from lexipod.recipes.kit.usual import (
     AIR_MM,
     BEARING,
@@ -186,8 +186,8 @@ def sheets(site: Site, values: Values) -> tuple[Sheet, ...]:
     far = _ways(values)[2] + number(values, "pin_distance") + number(values, "washer_width") / 2 + 2.0
     half = max(number(values, "washer_width") / 2, LEG_MM) + 2.0
     swept.append(shapely.box(x - half, y - far, x + half, y + far))
-    panel = bordered(card.width_mm, card.height_mm, number(values, "panel_border"))
-    frame = bordered(card.width_mm, card.height_mm, number(values, "frame_border"))
+    panel = bordered(card.width_mm, card.height_mm, number(values, "panel_border"), site.grid_mm)
+    frame = bordered(card.width_mm, card.height_mm, number(values, "frame_border"), site.grid_mm)
     return (
         Sheet("panel", panel, str(values["panel_foam"]), count(values, "panel_layers"), (disc((x, y), 9.0),)),
         Sheet("frame", frame, str(values["foam"]), count(values, "foam_layers"), tuple(swept)),
@@ -347,13 +347,14 @@ def _add_side(stack: Stack, values: Values, z: dict[str, float], dial: Part, nam
 def _add_picture(stack: Stack, values: Values, front: Part, name: str, sign: float) -> Part:
     """Half of the picture on a pad that clears the brads' heads; the upper half laps the lower one."""
     t, (x, y) = stack.site.stock.caliper_mm, place(values, "pivot")
-    half, tall = number(values, "picture_width") / 2, number(values, "picture_height") / 2
+    half, grid = number(values, "picture_width") / 2, stack.site.grid_mm
+    tall, lap = below(number(values, "picture_height") / 2, grid), number(values, "lap")
     y += sign * (rider_at(values, home_angle(values)) - _ways(values)[0])
-    low, high = (y, y + tall) if sign > 0 else (y - tall, y + number(values, "lap"))
+    low, high = (y, y + tall) if sign > 0 else (y - tall, y + lap)
     foam = stack.site.catalog.foams["foam-1_5" if brad_of(stack.site, values).head_thickness_mm > 0.9 else "foam-1"]
     edge = number(values, "washer_width") / 2
     bx0, by0, bx1, by1 = front.region_at_home.bounds
-    core = shapely.box(bx0 + 0.3, by0 + 0.3, bx1 - 0.3, by1 - 0.3)
+    core = on_marks(shapely.box(bx0 + 0.2, by0 + 0.2, bx1 - 0.2, by1 - 0.2), stack.site.grid_mm, outwards=False)
     heads = shapely.union_all([disc((x, cy), brad_of(stack.site, values).head_mm / 2 + 0.4) for cy in (by0 + edge, by1 - edge)])
     pad = stack.add(
         f"pad-{name}",
@@ -407,7 +408,7 @@ def _add_glides(stack: Stack, values: Values, picture: Part, sign: float, partin
             f"{name} glide pad of the {picture.name}",
             "spacer",
             OVER,
-            shapely.box(cx - GLIDE_MM / 2, cy - GLIDE_MM / 2, cx + GLIDE_MM / 2, cy + GLIDE_MM / 2),
+            on_marks(shapely.box(cx - GLIDE_MM / 2, cy - GLIDE_MM / 2, cx + GLIDE_MM / 2, cy + GLIDE_MM / 2), stack.site.grid_mm, outwards=False),
             picture.z_mm - foam.thickness_mm,
             foam.thickness_mm,
             stock=foam.id,
@@ -428,7 +429,7 @@ def _notch(site: Site, values: Values) -> Any:
 def _needs(site: Site, mechanism: str, values: Values, pictures: list[Part], slots: list[Any], notch: Any) -> tuple[Need, ...]:
     m, (x, y) = mechanism, place(values, "pivot")
     half, tall = number(values, "reveal_width") / 2, number(values, "reveal_height") / 2
-    frame = bordered(site.card.width_mm, site.card.height_mm, number(values, "frame_border"))
+    frame = bordered(site.card.width_mm, site.card.height_mm, number(values, "frame_border"), site.grid_mm)
     middle = pictures[0].region.centroid
     reveal = shapely.Polygon(rectangle(x - half, y - tall, x + half, y + tall))
     return (

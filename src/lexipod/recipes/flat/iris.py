@@ -111,7 +111,8 @@ def size(site: Site, kept: Values) -> Values:
     keep(values, "tab_length", (edge + reach + 1.0) / math.cos(half_turn) - ring, grid_mm=grid)
     centre = card.height_mm - border - spare - ring
     keep_place(values, "centre", card.width_mm / 2, centre)
-    keep(values, "cover_edge", place(values, "centre")[1] - edge, grid_mm=1e-4)
+    top = card.height_mm - border
+    keep(values, "cover_edge", top - math.ceil((top - place(values, "centre")[1] + edge) / grid - 1e-6) * grid, grid_mm=1e-4)
     size_foam(site, values, _stack_mm(site, values)[-1])
     return values
 
@@ -365,7 +366,9 @@ def _add_connectors(stack: Stack, values: Values, fixed: Part, floor: float, lap
     corner = math.sqrt(max((ring + gap) ** 2 - half**2, 1.0))
     hooks = shapely.union_all([_hook_way(values, k, peg) for k in range(count(values, "blades"))]).buffer(HOOK_AIR_MM)
     angles = connector_angles(values)
-    whole = shapely.box(max(inner, corner - 8.0), -half, ring + gap + t, half)
+    far = ring + gap + t
+    long = math.ceil((far - max(inner, corner - 8.0)) / stack.site.grid_mm - 1e-6) * stack.site.grid_mm
+    whole = shapely.box(far - long, -half, far, half)
 
     def upright(region: Any, angle: float) -> Any:
         return shapely.affinity.rotate(shapely.affinity.translate(region, -x, -y), -angle, origin=(0, 0))

@@ -9,6 +9,7 @@ both ends.
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import Any, Literal
 
@@ -122,8 +123,9 @@ def size(site: Site, kept: Values) -> Values:
         raise RECIPE.refuse(site, f"only {max(room, 0):.0f} × {max(width, 0):.0f} mm are left for the slats")
     n = sized_count(values, "slats", 5 if room > 66 else 4 if room > 50 else 3)
     pitch = keep(values, "pitch", below(min(room / (n + 1), 26.0), grid))
-    keep(values, "front_left", min(4.0, max(2.0, pitch * 0.26)))
-    keep(values, "behind_left", max(1.0, min(3.0, number(values, "front_left") - max(c, site.needed_gap_mm) - 0.1)))
+    keep(values, "front_left", min(4.0, max(2.0, pitch * 0.26)), grid_mm=grid)
+    most = number(values, "front_left") - max(c, site.needed_gap_mm) - 0.1
+    keep(values, "behind_left", max(1.0, below(min(3.0, most), grid)))
     keep(values, "travel", (pitch - number(values, "front_left")) if values["weave"] != "comb" else pitch / 2)
     pull = keep(values, "pull_width", min(22.0, width * 0.4), grid_mm=grid)
     if "ladder_plies" not in values:
@@ -161,7 +163,11 @@ def sheets(site: Site, values: Values) -> tuple[Sheet, ...]:
     clear = (shapely.box(x - half, r.ladder[0] - STOP_MM - 2.0, x + half, top), shapely.box(x - pull, top - 1.0, x + pull, card.height_mm + 5.0))
     return (
         Sheet(
-            "frame", bordered(card.width_mm, card.height_mm, number(values, "frame_border")), str(values["foam"]), count(values, "foam_layers"), clear
+            "frame",
+            bordered(card.width_mm, card.height_mm, number(values, "frame_border"), site.grid_mm),
+            str(values["foam"]),
+            count(values, "foam_layers"),
+            clear,
         ),
     )
 
@@ -271,18 +277,20 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
 def _add_stiles(stack: Stack, values: Values, ends: tuple[float, float], z: float, k: int) -> tuple[Part, Part]:
     """The two edges of a slotted sheet beside its slits. Where the strips lap there are two sheets, pushed into each other."""
     half, c, x = number(values, "slat_width") / 2, number(values, "clearance"), number(values, "middle")
-    t, made = stack.site.stock.caliper_mm, []
+    t, made, grid = stack.site.stock.caliper_mm, [], stack.site.grid_mm
+    wide = math.floor((2 * (half + c) + 2 * STILE_MM) / grid + 1e-6) * grid / 2 - half - c
+    ends = (ends[1] - math.ceil((ends[1] - ends[0]) / grid - 1e-6) * grid, ends[1])
     note = (
         "slotted; the two sheets are pushed into each other, each strip before the one below it, and glued at their edges" if lap_mm(values) else ""
     )
-    for name, near in (("left", x - half - c - STILE_MM), ("right", x + half + c)):
+    for name, near in (("left", x - half - c - wide), ("right", x + half + c)):
         label = "slotted sheet" if name == "left" else "slotted sheet's right edge"
         stile = stack.add(
             f"stile-{name}" + ("-2" if k else ""),
             f"{label} {k + 1}" if lap_mm(values) and name == "left" else label,
             "base",
             HIGH if k else MID,
-            shapely.Polygon(rectangle(near, ends[0], near + STILE_MM, ends[1])),
+            shapely.Polygon(rectangle(near, ends[0], near + wide, ends[1])),
             z + k * t,
             t,
             face="backing",
@@ -303,12 +311,12 @@ def _add_ladder(stack: Stack, values: Values, r: _Rows) -> Part:
     """Two side pieces with a bar below and above, and the pull."""
     site, x, half = stack.site, number(values, "middle"), number(values, "slat_width") / 2
     low, high = r.ladder
+    end = max(site.card.height_mm + number(values, "protrusion"), high + BAR_MM + 1.0)
+    low = end - math.floor((end - low) / site.grid_mm + 1e-6) * site.grid_mm
     outer = _box(values, low, high + BAR_MM, half)
     inner = _box(values, low + BAR_MM, high, max(half - 6.0, 1.0))
     pull = number(values, "pull_width") / 2
-    tab = shapely.Polygon(
-        rectangle(x - pull, high + BAR_MM - 0.5, x + pull, max(site.card.height_mm + number(values, "protrusion"), high + BAR_MM + 1.0))
-    )
+    tab = shapely.Polygon(rectangle(x - pull, high + BAR_MM - 0.5, x + pull, end))
     plies = count(values, "ladder_plies")
     return stack.add(
         "ladder",
@@ -348,9 +356,9 @@ def _add_rails(stack: Stack, values: Values, r: _Rows, top: float) -> None:
     for name, region in regions.items():
         if region.area < 1.0:
             continue
-        part = stack.add(
-            name, labels[name], "spacer", BED, region, site.heights.floor_mm, layers * foam.thickness_mm, stock=foam.id, plies=layers, face="foam"
-        )
+        keeping = {"rail-left": "right", "rail-right": "left", "stop-low": "up"}.get(name, "down")
+        made = {"stock": foam.id, "plies": layers, "face": "foam", "marks": "in", "keeping": keeping}
+        part = stack.add(name, labels[name], "spacer", BED, region, site.heights.floor_mm, layers * foam.thickness_mm, **made)
         stack.glue(part, site.heights.floor)
 
 

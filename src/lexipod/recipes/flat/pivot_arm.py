@@ -272,8 +272,8 @@ def sheets(site: Site, values: Values) -> tuple[Sheet, ...]:
     low = deepest - number(values, "pull_width") / 2 - 8.0
     high = y + 12.0 + (number(values, "pull_width") / 2 + 4.0 if is_swinging(values) else 0.0)
     pull = shapely.box(0.0, low, card.width_mm + 5.0, high)
-    panel = bordered(card.width_mm, card.height_mm, number(values, "panel_border"))
-    frame = bordered(card.width_mm, card.height_mm, number(values, "frame_border"))
+    panel = bordered(card.width_mm, card.height_mm, number(values, "panel_border"), site.grid_mm)
+    frame = bordered(card.width_mm, card.height_mm, number(values, "frame_border"), site.grid_mm)
     return (
         Sheet("panel", panel, str(values["panel_foam"]), count(values, "panel_layers"), (_behind(values),)),
         Sheet("frame", frame, str(values["foam"]), count(values, "foam_layers"), (fan, pull)),
@@ -407,11 +407,16 @@ def _build_straight(site: Site, mechanism: str, values: Values) -> Piece:
     stack, span = Stack(site, mechanism), lines(values)
     (x, y), pin = place(values, "pivot"), span.pin
     half = number(values, "pull_width") / 2
-    pull = _add_pull(
-        stack, values, shapely.Polygon(rectangle(pin[0] - half, pin[1] - half, site.card.width_mm + number(values, "protrusion"), pin[1] + half))
-    )
+    end = site.card.width_mm + number(values, "protrusion")
+    start = end - math.ceil((end - pin[0] + half) / site.grid_mm - 1e-6) * site.grid_mm
+    pull = _add_pull(stack, values, shapely.Polygon(rectangle(start, pin[1] - half, end, pin[1] + half)))
     pills = _add_pills(stack, values, pull, pin)
-    add_collar(stack, (x + number(values, "collar_at"), pin[1]), half + site.needed_gap_mm + 0.5, _levels(site, values)[1])
+    add_collar(
+        stack,
+        (x + number(values, "collar_at"), pin[1]),
+        math.ceil(2 * (half + site.needed_gap_mm + 0.5) / site.grid_mm) * site.grid_mm / 2,
+        _levels(site, values)[1],
+    )
     on_pivot = values["drive_joint"] == "slotted-pivot"
     cos, sin = math.cos(span.arm_rest), math.sin(span.arm_rest)
     nearest, farthest, now = _crank_lengths(values)
@@ -490,13 +495,14 @@ def _add_pills(stack: Stack, values: Values, pull: Part, pin: tuple[float, float
             face="strip",
             joins=(f"{stack.mechanism}.rear-{k + 1}", pull.id),
             through=(BED,),
+            why_off="it runs in its slot with little play",
         )
         rear = stack.add(
             f"rear-{k + 1}",
             f"disc {k + 1} behind",
             "moving",
             UNDER,
-            disc((x, pin[1]), number(values, "pill") / 2 + 3.5),
+            disc((x, pin[1]), _rear_radius(stack.site, values)),
             run.z_mm - t,
             t,
             face="strip",
@@ -505,6 +511,11 @@ def _add_pills(stack: Stack, values: Values, pull: Part, pin: tuple[float, float
         stack.glue(rear, run.id)
         made.append(run)
     return made[0], made[1]
+
+
+def _rear_radius(site: Site, values: Values) -> float:
+    """Of the discs that hold the pull behind the panel."""
+    return site.nice(number(values, "pill") + 7.0) / 2
 
 
 def _guide(stack: Stack, values: Values, pull: Part, pills: tuple[Part, Part]) -> Drive:
@@ -603,7 +614,7 @@ def _needs(site: Site, mechanism: str, values: Values, pull: Part, picture: Part
     if not is_swinging(values):
         first, last = _slot_ends(values)
         slot = shapely.box(first, y - number(values, "slot_width") / 2, last, y + number(values, "slot_width") / 2)
-        panel = bordered(site.card.width_mm, site.card.height_mm, number(values, "panel_border"))
+        panel = bordered(site.card.width_mm, site.card.height_mm, number(values, "panel_border"), site.grid_mm)
         notch = _notch(site, values, y, half)
         needs += (Land(f"{mechanism}.land", mechanism, "card.panel", slot, panel, LAND_MM, "the slot", () if notch.is_empty else (notch,)),)
         apart, jams = number(values, "pill_distance"), JAM_MARGIN * least_guide_mm(site.ways.friction, number(values, "pull_width") / 4)

@@ -97,7 +97,7 @@ def size(site: Site, kept: Values) -> Values:
     tall = keep(values, "pocket_height", below(0.40 * lay.length, grid))
     wide = keep(values, "picture_width", below(min(0.66 * lay.breadth, lay.breadth - 2 * border - 6.0), grid))
     slider = keep(values, "slider_width", below(max(4.0, wide - 2 * (number(values, "clearance") + 6.0 + 1.0)), grid))
-    keep(values, "lap", 1.0)
+    keep(values, "lap", 1.0, grid_mm=grid)
     keep(values, "pad_height", max(6.0, 0.08 * lay.length), grid_mm=grid)
     strap = keep(values, "strap_width", 8.0, grid_mm=grid)
     top = keep(values, "strap_at", below(lay.length - border - strap - 9.0, grid))
@@ -111,7 +111,7 @@ def size(site: Site, kept: Values) -> Values:
         "upper_height",
         below(max(number(values, "pad_height") + 4.0, min(0.34 * lay.length, lay.length - border - 2.0 - first - tall - rise)), grid),
     )
-    keep(values, "slider_length", lay.length - first - FOLD_MM - END_GAP_MM)
+    keep(values, "slider_length", below(lay.length - first - FOLD_MM - END_GAP_MM, grid))
     keep(values, "greeting_height", max(1.0, rise - number(values, "lap") - 3.0))
     if "slider_plies" not in values:
         values["slider_plies"] = plies_to_push(site, width_mm=slider, length_mm=rise + 10.0)
@@ -120,7 +120,7 @@ def size(site: Site, kept: Values) -> Values:
 
 def sheets(site: Site, values: Values) -> tuple[Sheet, ...]:
     """A mat, glued flat."""
-    return (Sheet("panel", bordered(site.card.width_mm, site.card.height_mm, number(values, "panel_border"))),)
+    return (Sheet("panel", bordered(site.card.width_mm, site.card.height_mm, number(values, "panel_border"), site.grid_mm)),)
 
 
 def build(site: Site, mechanism: str, values: Values) -> Piece:
@@ -170,6 +170,7 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         floor + high,
         t,
         face="frame",
+        marks="out",
     )
     stack.glue(strap, f"{mechanism}.foot-low")
     upper = _add_halves(stack, lay, places, values, slider, floor + high + t)
@@ -223,7 +224,10 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
 
 def _add_back(stack: Stack, lay: Lay, places: _Places, half: float) -> Part:
     """The pocket's back, stuck to what it stands on; it goes on behind the slider to the strap, so that both stand equally high."""
-    region = lay.region(rectangle(places.pocket[0], places.middle - half, max(places.strap[1], places.pocket[1]), places.middle + half))
+    first, grid = places.pocket[0], stack.site.grid_mm
+    last = first + math.ceil((max(places.strap[1], places.pocket[1]) - first) / grid - 1e-6) * grid
+    wide = math.ceil(2 * half / grid - 1e-6) * grid / 2
+    region = lay.region(rectangle(first, places.middle - wide, last, places.middle + wide))
     back = stack.add("back", "pocket", "spacer", BED, region, stack.site.heights.floor_mm, stack.site.stock.caliper_mm, face="backing")
     stack.glue(back, stack.site.heights.floor)
     return back
@@ -243,6 +247,9 @@ def _add_guides(stack: Stack, lay: Lay, places: _Places, values: Values, inner: 
     for name, label, start, end, low, far in rows:
         made: dict[str, Any] = {"quantity": 0, "face": "backing"} if name == "fold" else {"stock": foam.id, "plies": layers, "face": "foam"}
         region = lay.region(rectangle(start, v + low, max(end, start + 1.0), v + far))
+        if made["face"] == "foam":
+            inwards = {"up": ("right", "left"), "down": ("right", "left"), "right": ("up", "down"), "left": ("up", "down")}[lay.exit]
+            made |= {"marks": "in", "keeping": inwards[0 if low < 0 else 1]}
         stack.glue(stack.add(name, label, "spacer", LOW, region, back.top_mm, high, through=(MID,), **made), back.id)
 
 
@@ -273,6 +280,8 @@ def _add_halves(stack: Stack, lay: Lay, places: _Places, values: Values, slider:
         lay.region(rectangle(places.pad[0], v - pad_half, places.pad[1], v + pad_half)),
         slider.top_mm,
         layers * foam.thickness_mm,
+        marks="in",
+        keeping=lay.exit,
         stock=foam.id,
         plies=layers,
         face="foam",

@@ -7,6 +7,7 @@ trimmed flush with the piece fully down, and reached through a notch. Measured a
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import Any, Literal
 
@@ -115,7 +116,7 @@ def size(site: Site, kept: Values) -> Values:
     wide = min(0.62 * lay.breadth, lay.breadth - 2 * border - 4.0)
     keep(values, "pocket_width", below(wide, grid))
     keep(values, "front_slot", max(4.0, number(values, "pocket_width") - 2 * 6.0))
-    keep(values, "piece_width", max(3.0, number(values, "front_slot") - 2 * c))
+    keep(values, "piece_width", max(3.0, below(number(values, "front_slot") - 2 * c, grid)))
     keep(values, "piece_below", 3.0)
     keep(values, "neck_length", 8.0, grid_mm=grid)
     keep(values, "slot_below", 4.0, grid_mm=grid)
@@ -149,7 +150,7 @@ def sheets(site: Site, values: Values) -> tuple[Sheet, ...]:
     lay = lay_of(site, values)
     places, half = _places(lay, values), number(values, "pull_width") / 2 + number(values, "clearance") + 8.0
     run = lay.region(rectangle(places.slot[0] - 8.0, places.middle - half, lay.length + 5.0, places.middle + half))
-    panel = bordered(site.card.width_mm, site.card.height_mm, number(values, "panel_border"))
+    panel = bordered(site.card.width_mm, site.card.height_mm, number(values, "panel_border"), site.grid_mm)
     return (Sheet("panel", panel, str(values["panel_foam"]), count(values, "panel_layers"), (run,)),)
 
 
@@ -231,8 +232,8 @@ def _add_behind(stack: Stack, lay: Lay, places: _Places, values: Values) -> Part
     t, v, half = stack.site.stock.caliper_mm, places.middle, number(values, "pull_width") / 2
     under, tall = stack.site.heights.under_mm, stack.site.heights.panel_foam_mm or 0.0
     thick = t * count(values, "pull_plies")
-    start = places.neck[0] - 3.0
-    end = max(lay.length + number(values, "protrusion"), start + 4.0)
+    end = max(lay.length + number(values, "protrusion"), places.neck[0] + 1.0)
+    start = end - math.ceil((end - places.neck[0] + 3.0) / stack.site.grid_mm - 1e-6) * stack.site.grid_mm
     base = under + max(tall - thick - t - AIR_MM, 0.0)
     trims = () if number(values, "protrusion") else (Trim(_EDGES[lay.exit], TRIM_MM, "flush, with the piece fully down"),)
     pull = stack.add(
@@ -271,6 +272,7 @@ def _add_sleeve(stack: Stack, lay: Lay, places: _Places, values: Values, pull: P
         t,
         face="backing",
         note=note,
+        why_off="it fits closely round the pull",
     )
     stack.glue(sleeve, "card.panel")
     long = stack.add(
@@ -320,7 +322,9 @@ def _add_wings(stack: Stack, lay: Lay, places: _Places, values: Values, pull: Pa
     """The pull's two wings: each folded in over the pull to the slot, and out again in front of the panel. What passes the slot are the
     two folds, the neck."""
     v, t, floor, half = places.middle, stack.site.stock.caliper_mm, stack.site.heights.floor_mm, number(values, "pull_width") / 2
-    neck_half = min(max(0.4, number(values, "slot_width") / 2 - number(values, "clearance")), half - 0.5)
+    grid, free = stack.site.grid_mm, max(0.4, number(values, "slot_width") / 2 - number(values, "clearance"))
+    neck_half = half - math.ceil((half - min(free, half - 0.5)) / grid - 1e-6) * grid  # so that the roots of the wings are on a mark
+    neck_half = neck_half if neck_half >= 0.4 else min(free, half - 0.5)
     low, high = places.neck
     neck = stack.add(
         "neck",
@@ -381,6 +385,7 @@ def _add_pocket(stack: Stack, lay: Lay, places: _Places, values: Values) -> None
             lay.region(rectangle(u, near, u + tall, far)),
             site.heights.floor_mm,
             foam.thickness_mm,
+            marks="in",
             stock=foam.id,
             face="foam",
             through=(BED, MID),
@@ -412,7 +417,7 @@ def _needs(site: Site, mechanism: str, lay: Lay, places: _Places, values: Values
     shown = lay.region(rectangle(places.piece[1] - max(rise - number(values, "piece_below") - 0.5, 1.0), v - half, places.piece[1] - 0.2, v + half))
     shown = shapely.intersection(shown, piece.region_at_home)
     grip = lay.region(rectangle(lay.length + number(values, "protrusion") - 40.0, v - 0.5, lay.length + number(values, "protrusion"), v + 0.5))
-    panel = bordered(site.card.width_mm, site.card.height_mm, number(values, "panel_border"))
+    panel = bordered(site.card.width_mm, site.card.height_mm, number(values, "panel_border"), site.grid_mm)
     sleeves, play = (f"{m}.sleeve-low", f"{m}.sleeve-high"), 2 * sleeve_gap(values)
     tip = lay.point(places.piece[1], v)
     return (

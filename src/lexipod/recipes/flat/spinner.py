@@ -77,7 +77,7 @@ def size(site: Site, kept: Values) -> Values:
 
 def sheets(site: Site, values: Values) -> tuple[Sheet, ...]:
     """A panel raised on foam; the brad's legs lie in it."""
-    panel = bordered(site.card.width_mm, site.card.height_mm, number(values, "panel_border"))
+    panel = bordered(site.card.width_mm, site.card.height_mm, number(values, "panel_border"), site.grid_mm)
     return (Sheet("panel", panel, str(values["panel_foam"]), count(values, "panel_layers"), (disc(place(values, "pivot"), 10.0),)),)
 
 

@@ -215,7 +215,8 @@ def _size_strip(lay: Lay, site: Site, values: Values) -> None:
     half = gap / 2 + rail + border + RAIL_INSET_MM
     place = -below(-max(half, min(breadth * 0.36, breadth - half)), grid)
     keep(values, "slot_place", place if place + half <= breadth else breadth / 2)
-    keep(values, "pad_play", max(1.0, site.needed_gap_mm))
+    pad_breadth = below(number(values, "slot_height") - 2 * max(1.0, site.needed_gap_mm), site.grid_mm)
+    keep(values, "pad_play", (number(values, "slot_height") - max(pad_breadth, 1.0)) / 2)
     slot_from, slot_length = number(values, "slot_from"), number(values, "slot_length")
     edge = max(border, number(values, "notch_depth"))
     room = min(slot_from - border, lay.length - edge - slot_from - slot_length) - 0.6
@@ -293,7 +294,7 @@ def sheets(site: Site, values: Values) -> tuple[Sheet, ...]:
     run = lay.region(rectangle(-1.0, places.middle - half, lay.length + 1.0, places.middle + half))
     frame = Sheet("frame", lay.region(rectangle(*places.frame)), str(values["foam"]), count(values, "foam_layers"), (run,))
     mat = number(values, "mat_border")
-    return (frame, Sheet("panel", bordered(card.width_mm, card.height_mm, mat))) if mat > 0 else (frame,)
+    return (frame, Sheet("panel", bordered(card.width_mm, card.height_mm, mat, site.grid_mm))) if mat > 0 else (frame,)
 
 
 def _notch(lay: Lay, places: _Places, values: Values) -> Any:
@@ -338,14 +339,13 @@ def _stack_behind_frame(stack: Stack, lay: Lay, places: _Places, values: Values)
     for name, label, low in (("rail-low", "lower rail", middle - gap - rail), ("rail-high", "upper rail", middle + gap)):
         if lay.exit in ("up", "down"):
             label = {"lower rail": "left rail", "upper rail": "right rail"}[label]
-        part = stack.add(name, label, "spacer", MID, lay.region(rectangle(left, low, right, low + rail)), z, tall, **foam_part)
+        part = stack.add(name, label, "spacer", MID, lay.region(rectangle(left, low, right, low + rail)), z, tall, marks="in", **foam_part)
         stack.glue(part, under)
     if values["end_stop"]:
         face = places.stop_face
         far = min(left, face - 2.0)
-        stop = stack.add(
-            "stop", "end stop", "spacer", MID, lay.region(rectangle(max(far, face - 12.0), middle - half, face, middle + half)), z, tall, **foam_part
-        )
+        far = face - max(site.grid_mm, below(face - max(far, face - 12.0), site.grid_mm))
+        stop = stack.add("stop", "end stop", "spacer", MID, lay.region(rectangle(far, middle - half, face, middle + half)), z, tall, **foam_part)
         stack.glue(stop, under)
 
 

@@ -128,7 +128,7 @@ def sheets(site: Site, values: Values) -> tuple[Sheet, ...]:
     path, _, _ = way(values)
     line = shapely.LineString(path.point_at([path.limits[0] + (path.limits[1] - path.limits[0]) * k / 24 for k in range(25)]))
     swept = line.buffer(number(values, "disc") / 2 + 1.0)
-    frame = bordered(site.card.width_mm, site.card.height_mm, number(values, "frame_border"))
+    frame = bordered(site.card.width_mm, site.card.height_mm, number(values, "frame_border"), site.grid_mm)
     return (Sheet("frame", frame, str(values["foam"]), count(values, "foam_layers"), (swept,)),)
 
 
@@ -164,6 +164,7 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         face="foam",
         joins=(rear.id, f"{mechanism}.figure"),
         note="rub powder or wax on its side",
+        why_off="it runs in its track with the clearance that is wanted",
     )
     figure = stack.add("figure", "figure", "decoration", OVER, disc(at, number(values, "figure") / 2), pillar.top_mm, t, face="picture")
     stack.glue(pillar, rear.id)
@@ -183,7 +184,7 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
     stack.joints.append(joint)
     drive = Drive(mechanism, joint.id, figure.id, "turn" if is_arc else "slide", rest, end, rest, by="gravity")
     opening = track(values)
-    frame = bordered(site.card.width_mm, site.card.height_mm, number(values, "frame_border"))
+    frame = bordered(site.card.width_mm, site.card.height_mm, number(values, "frame_border"), site.grid_mm)
     needs: tuple[Need, ...] = (
         Caught(f"{mechanism}.disc-held", mechanism, rear.id, "card.frame", opening, OVERLAP_MM),
         Caught(f"{mechanism}.figure-held", mechanism, figure.id, "card.frame", opening, OVERLAP_MM),

@@ -134,7 +134,7 @@ def _notch(site: Site, values: Values) -> shapely.Polygon:
 
 def sheets(site: Site, values: Values) -> tuple[Sheet, ...]:
     """A frame over the wheel; its foam stays outside the wheel."""
-    frame = bordered(site.card.width_mm, site.card.height_mm, number(values, "frame_border"))
+    frame = bordered(site.card.width_mm, site.card.height_mm, number(values, "frame_border"), site.grid_mm)
     swept = disc(place(values, "pivot"), number(values, "wheel_radius") + 1.0)
     return (Sheet("frame", frame, str(values["foam"]), count(values, "foam_layers"), (swept,)),)
 
@@ -145,14 +145,14 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
     stack, brad, floor = Stack(site, mechanism), brad_of(site, values), site.heights.floor_mm
     pad_z, wheel_z, head_z, _ = _heights(site, values)
     hole = disc(pivot, number(values, "hole") / 2)
-    hub = min(radius * 0.6, 16.0)
+    hub = below(min(radius * 0.6, 16.0), site.grid_mm)
     foam = site.catalog.foams[PAD_FOAM]
     pads = stack.add(
         "pads",
         "ring of pads",
         "spacer",
         BED,
-        shapely.difference(disc(pivot, hub - 1.0), disc(pivot, min(hub - 4.0, 8.5))),
+        shapely.difference(disc(pivot, hub - site.nice(1.0)), disc(pivot, below(min(hub - 4.0, 8.5), site.grid_mm))),
         floor,
         foam.thickness_mm,
         stock=foam.id,
@@ -213,7 +213,7 @@ def _needs(site: Site, mechanism: str, values: Values, wheel: Part, window: shap
     on_wheel = images(values, wheel)
     hub = seen_from(wheel, disc(pivot, brad_of(site, values).head_mm / 2))
     rim = seen_from(wheel, disc(pivot, radius - number(values, "rim") + IMAGE_LAND_MM))
-    frame = bordered(site.card.width_mm, site.card.height_mm, number(values, "frame_border"))
+    frame = bordered(site.card.width_mm, site.card.height_mm, number(values, "frame_border"), site.grid_mm)
     at = seen_from(wheel, window).centroid
     return (
         Covered(f"{m}.window", m, "card.frame", window, (wheel.id,), 1.0, "the window"),

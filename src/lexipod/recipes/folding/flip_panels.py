@@ -43,7 +43,7 @@ PARAMETERS = (
 
 def size(site: Site, kept: Values) -> Values:
     """Panels on the right half of the card, so that the frame ends over the left one; its grip stands at the card's edge."""
-    values: Values = {"drive": "lift", "gap": 1.0, **kept}
+    values: Values = {"drive": "lift", "gap": site.nice(1.0), **kept}
     card, grid = site.card, site.grid_mm
     if card.width_mm < 70 or card.height_mm < 50:
         raise RECIPE.refuse(site, "panels and frame find no room")
@@ -89,10 +89,10 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         folds.sheet(
             f"panel-{k + 1}",
             f"panel {k + 1}",
-            box(x0 - TAB_MM, y, x0 + w + (TAB_MM if lifts else 0.0), y + h),
+            box(x0 - site.nice(TAB_MM), y, x0 + w + (site.nice(TAB_MM) if lifts else 0.0), y + h),
             guides=[
-                (box(x0 - TAB_MM, y, x0, y + h), "hinge tab, glued to the card"),
-                (box(x0 + w, y, x0 + w + TAB_MM, y + h) if lifts else shapely.Polygon(), "hinge tab, glued to the frame"),
+                (box(x0 - site.nice(TAB_MM), y, x0, y + h), "hinge tab, glued to the card"),
+                (box(x0 + w, y, x0 + w + site.nice(TAB_MM), y + h) if lifts else shapely.Polygon(), "hinge tab, glued to the frame"),
             ],
             creases=_scores(panel, x0, w, y, h, lifts=lifts),
             note="both sides are seen; score both hinges and work them both ways",
@@ -130,7 +130,9 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
             if k:
                 guess[joints[k].id] = 90.0
             folds.sheet(
-                f"link-{k + 1}", f"link {k + 1}", box(region.bounds[0] - TAB_MM, region.bounds[1], region.bounds[2] + TAB_MM, region.bounds[3])
+                f"link-{k + 1}",
+                f"link {k + 1}",
+                box(region.bounds[0] - site.nice(TAB_MM), region.bounds[1], region.bounds[2] + site.nice(TAB_MM), region.bounds[3]),
             )
             ids.append(link.id)
     folds.sheet("frame", "frame", plies=2, note="two plies")
@@ -189,7 +191,7 @@ def _needs(site: Site, mechanism: str, values: Values, panels: list[Panel], fram
                 f"the front of panel {k + 1}",
             )
         )
-        tab = box(hinges[k] - TAB_MM, y, hinges[k], y + h)
+        tab = box(hinges[k] - site.nice(TAB_MM), y, hinges[k], y + h)
         needs.append(GlueFlap(f"{mechanism}.tab-{k + 1}", mechanism, ground.id, tab, 5.0, f"the hinge tab of panel {k + 1}"))
         spare = hinges[k] - w
         needs.append(

@@ -210,15 +210,16 @@ def _spinner(folds: Folds, values: Values, one: Panel, driven: dict[str, tuple[f
 def _plate(folds: Folds, values: Values, one: Panel, two: Panel, driven: dict[str, tuple[float, float]], apart: set[frozenset[str]]) -> list[Panel]:
     """The saddle hinge: a tab on each front panel, two legs that lie doubled under the middle, and the plate on it."""
     w, m, wide, tall = (number(values, n) for n in ("panel", "plate_leg", "plate", "plate_height"))
-    strip, low = tall * 0.6, PLATE_UP_MM + tall * 0.2
-    xs = [0.0, TAB_MM, TAB_MM + m, TAB_MM + 3 * m, TAB_MM + 4 * m, 2 * TAB_MM + 4 * m]
+    strip, low = folds.site.nice(tall * 0.6), PLATE_UP_MM + tall * 0.2
+    tab = folds.site.nice(TAB_MM)
+    xs = [0.0, tab, tab + m, tab + 3 * m, tab + 4 * m, 2 * tab + 4 * m]
     names = ("tab 1", "leg 1", "middle", "leg 2", "tab 2")
     made = [
         folds.panel(f"saddle-{k + 1}", f"saddle hinge, {names[k]}", box(xs[k], 0, xs[k + 1], strip), "saddle", faces=("paper", "paper"))
         for k in range(5)
     ]
     tab1, leg1, middle, leg2, tab2 = made
-    folds.glue(tab1, one, planar_frame(w - TAB_MM, low, 0.0))
+    folds.glue(tab1, one, planar_frame(w - tab, low, 0.0))
     folds.glue(tab2, two, planar_frame(w - xs[4], low, 0.0))
     lines = [((x, 0.0), (x, strip)) for x in xs]
     a = folds.crease("saddle-1", leg1, tab1, lines[1], "valley", runs="free")

@@ -68,8 +68,9 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
     folds.glue(back, second)
     front = folds.panel("front", "front panel", shapely.difference(box(-leaf, 0, e, h), left), "front", faces=("paper", "card"))
     folds.glue(front, first)
-    slide = folds.panel("slider", "slider leaf", box(e, 1.0, e + wide, h - 1.0), "slider", faces=("frame", "paper"))
-    line = ((e, 1.0), (e, h - 1.0))
+    edge = folds.site.nice(1.0)
+    slide = folds.panel("slider", "slider leaf", box(e, edge, e + wide, h - edge), "slider", faces=("frame", "paper"))
+    line = ((e, edge), (e, h - edge))
     hinge = folds.hinge("overhang", slide, front, tuple(reversed(line)), tuple(reversed(line)))  # type: ignore[arg-type]
     folds.parallel("runs-flat", slide, second)
     flap = BACK_FLAP_MM
@@ -77,7 +78,7 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
     folds.sheet("front", "front panel", guides=[(box(-leaf, 0, -1.0, h), "glue on the first half, not past the spine")])
     rims = shapely.difference(box(0, 0, leaf, h), box(-1, flap, leaf - flap, h - flap))
     folds.sheet("back", "back panel", guides=[(rims, "glue to the second half at three edges only: the slider runs between")])
-    tab = box(e - 8.0, 1.0, e, h - 1.0)
+    tab = box(e - folds.site.nice(8.0), edge, e, h - edge)
     folds.sheet(
         "slider",
         "slider leaf",

@@ -129,6 +129,10 @@ class Site:
         """Marks of the maker's ruler, on which sizes are chosen: half a millimetre, or the finest fraction from 1/16 in up."""
         return 0.5 if self.ways.units == "mm" else MM_PER_INCH / min(self.ways.denominator, 16)
 
+    def nice(self, length_mm: float) -> float:
+        """The nearest mark of the maker's ruler, one at least."""
+        return max(1, round(length_mm / self.grid_mm)) * self.grid_mm
+
     @property
     def needed_gap_mm(self) -> float:
         return NEEDED_GAP_MM[self.ways.cutting]

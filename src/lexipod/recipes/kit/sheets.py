@@ -84,7 +84,13 @@ def agree(sheets: Iterable[Sheet], catalog: Catalog, *, card_mm: float, caliper_
 
 
 def build_sheets(
-    sheets: Sequence[Sheet], stand: Stand, catalog: Catalog, stock: str, openings: dict[str, list[Any]], style: FoamStyle = "strips"
+    sheets: Sequence[Sheet],
+    stand: Stand,
+    catalog: Catalog,
+    stock: str,
+    openings: dict[str, list[Any]],
+    style: FoamStyle = "strips",
+    grid_mm: float = 0.5,
 ) -> tuple[list[Part], list[Joint]]:
     """Panel and frame with their openings, and foam along their edges wherever it may lie."""
     parts: list[Part] = []
@@ -121,7 +127,7 @@ def build_sheets(
         if tall > 0:
             thickest = max(asked, key=lambda s: (s.layers * catalog.foams[s.foam].thickness_mm, s.foam))
             through = (BEHIND, NEAR) if name == "panel" else others(MID)
-            for k, strip in enumerate(_foam(region, whole, cut, [c for s in asked for c in s.clear], style)):
+            for k, strip in enumerate(_foam(region, whole, cut, [c for s in asked for c in s.clear], style, grid_mm)):
                 x, y, _, _ = strip.bounds
                 rim, gaps = split_region(strip)
                 foam = Part(
@@ -145,7 +151,7 @@ def build_sheets(
     return parts, joints
 
 
-def _foam(region: Any, whole: Any, cut: Any, clear: list[Any], style: FoamStyle) -> list[Any]:
+def _foam(region: Any, whole: Any, cut: Any, clear: list[Any], style: FoamStyle, grid_mm: float) -> list[Any]:
     """Foam under a sheet, less what must stay clear: strips along its outer edge, pads there, or one sheet cut to shape. Scraps are left
     out."""
     inner = region.buffer(-FOAM_INSET_MM, join_style="mitre")
@@ -155,16 +161,17 @@ def _foam(region: Any, whole: Any, cut: Any, clear: list[Any], style: FoamStyle)
     if style == "pads":
         opened = shapely.intersection(opened, _pad_places(inner, opened))
     if style == "strips":
-        opened = shapely.GeometryCollection(_straight(inner, free))
+        opened = shapely.GeometryCollection(_straight(inner, free, grid_mm))
     strips = [p for p in shapely.get_parts(opened) if p.geom_type == "Polygon" and p.area >= LEAST_FOAM_MM2]
     return sorted(strips, key=lambda p: (round(p.bounds[0], 3), round(p.bounds[1], 3)))
 
 
-def _straight(inner: Any, free: Any) -> list[Any]:
+def _straight(inner: Any, free: Any, grid_mm: float) -> list[Any]:
     """Straight strips of foam along the four sides of a sheet: of the whole width wherever that is free, of a smaller one where only that
     is. The two along the longer sides go all the way."""
     x0, y0, x1, y1 = inner.bounds
-    w = min(FOAM_WIDTH_MM, (x1 - x0) / 2, (y1 - y0) / 2)
+    widths = [max(grid_mm, round(share * FOAM_WIDTH_MM / grid_mm) * grid_mm) for share in (1.0, 0.75, 0.5)]
+    w = min(widths[0], (x1 - x0) / 2, (y1 - y0) / 2)
     dx, dy = (0.0, w) if x1 - x0 >= y1 - y0 else (w, 0.0)
     found: list[Any] = []
     for axis, low, high, edge in (
@@ -174,12 +181,14 @@ def _straight(inner: Any, free: Any) -> list[Any]:
         (1, y0 + dy, y1 - dy, (x1, -1.0)),
     ):
         stretches = [(low, high)]
-        for width in (w, w * 0.75, w * 0.5):
-            stretches = _fill(free, axis, stretches, sorted((edge[0], edge[0] + edge[1] * width)), found)
+        for width in (min(w, width) for width in widths):
+            stretches = _fill(free, axis, stretches, sorted((edge[0], edge[0] + edge[1] * width)), found, grid_mm)
     return found
 
 
-def _fill(free: Any, axis: int, stretches: list[tuple[float, float]], across: list[float], found: list[Any]) -> list[tuple[float, float]]:
+def _fill(
+    free: Any, axis: int, stretches: list[tuple[float, float]], across: list[float], found: list[Any], grid_mm: float
+) -> list[tuple[float, float]]:
     """Puts strips into ``found`` wherever the stretches of one side are free over the whole width; what is left of them."""
 
     def strip(start: float, end: float) -> Any:
@@ -191,7 +200,7 @@ def _fill(free: Any, axis: int, stretches: list[tuple[float, float]], across: li
         at = low
         for start, end in (*sorted((p.bounds[axis], p.bounds[axis + 2]) for p in blocked), (high, high)):
             if start - at >= LEAST_STRIP_MM:
-                found.append(strip(at, start))
+                found.append(strip(at, at + sized(start - at, grid_mm)))
             else:
                 start = at
             if end > start:
@@ -214,7 +223,18 @@ def _pad_places(inner: Any, free: Any) -> Any:
     return shapely.unary_union(places)
 
 
-def bordered(width_mm: float, height_mm: float, border_mm: float) -> Any:
-    """The card's outline less a border all round; never smaller than a millimetre."""
+def bordered(width_mm: float, height_mm: float, border_mm: float, grid_mm: float = 0.0) -> Any:
+    """The card's outline less a border all round; never smaller than a millimetre. With ``grid_mm`` its measures lie on the marks of the
+    maker's ruler: where they would not, the border is a little wider."""
     b = max(0.0, min(border_mm, width_mm / 2 - 1, height_mm / 2 - 1))
-    return shapely.Polygon(rectangle(b, b, width_mm - b, height_mm - b))
+    x, y = (((size - sized(size - 2 * b, grid_mm)) / 2) for size in (width_mm, height_mm))
+    return shapely.Polygon(rectangle(x, y, width_mm - x, height_mm - y))
+
+
+def sized(length_mm: float, grid_mm: float) -> float:
+    """The length, or the next smaller mark of the ruler where one is given; at least one mark.
+
+    >>> round(sized(101.0, 25.4 / 16), 4), sized(101.3, 0.5), sized(7.25, 0.0)
+    (100.0125, 101.0, 7.25)
+    """
+    return max(grid_mm, math.floor(length_mm / grid_mm + 1e-6) * grid_mm) if grid_mm else length_mm

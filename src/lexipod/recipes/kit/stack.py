@@ -38,6 +38,21 @@ def point_from(part: Part, point: Point) -> Point:
     return (point[0] - part.home[0], point[1] - part.home[1])
 
 
+def on_marks(region: Any, grid_mm: float, *, outwards: bool, keeping: str = "") -> Any:
+    """A rectangle sized to marks of the ruler, the next smaller ones or the next larger: about its middle, or with the edge towards
+    ``keeping`` (right, left, up, down) left where it is."""
+    sizes = []
+    x0, y0, x1, y1 = region.bounds
+    for size in (x1 - x0, y1 - y0):
+        marks = size / grid_mm
+        whole = math.ceil(marks - 1e-6) if outwards else math.floor(marks + 1e-6)
+        sizes.append(max(1, whole) * grid_mm)
+    (width, height), (x, y) = sizes, ((x0 + x1) / 2, (y0 + y1) / 2)
+    x = {"right": x1 - width / 2, "left": x0 + width / 2}.get(keeping, x)
+    y = {"up": y1 - height / 2, "down": y0 + height / 2}.get(keeping, y)
+    return shapely.box(x - width / 2, y - height / 2, x + width / 2, y + height / 2)
+
+
 @dataclass(slots=True)
 class Stack:
     """Parts and joints of one mechanism; ``glue`` joins for good, ``fold`` makes two parts panels of one blank,
@@ -50,7 +65,11 @@ class Stack:
     seams: list[Seam] = field(default_factory=list)
 
     def add(self, name: str, label: str, role: Role, level: float, region: Any, z: float, thickness: float, **more: Any) -> Part:
-        """A part from a region in the card's frame; its own frame has its origin at the region's lower left corner."""
+        """A part from a region in the card's frame; its own frame has its origin at the region's lower left corner. A rectangle may be
+        sized to the ``marks`` of the maker's ruler, "in" or "out", about its middle."""
+        marks = more.pop("marks", "")
+        if marks:
+            region = on_marks(region, self.site.grid_mm, outwards=marks == "out", keeping=more.pop("keeping", ""))
         x, y, _, _ = region.bounds
         outline, holes = split_region(region)
         origin = (x, y)
@@ -79,8 +98,9 @@ class Stack:
     def fold(self, part: Part, base: Part, a: Point, b: Point, *, gap_mm: float = 0.0, name: str = "", order: int = 1) -> None:
         """Part ``part`` is folded over from ``base`` about the line from ``a`` to ``b`` of the card: one blank, scored there. Where what
         lies between is thick (``gap_mm``), it is scored twice."""
-        line = (point_from(base, a), point_from(base, b))
-        self.seams.append(Seam(part.id, base.id, line, name or f"{part.name}", gap_mm if gap_mm >= TWICE_MM else 0.0, order=order))
+        line, grid = (point_from(base, a), point_from(base, b)), self.site.grid_mm
+        apart = math.ceil(gap_mm / grid - 1e-6) * grid if gap_mm >= TWICE_MM else 0.0  # a little loose: on a mark
+        self.seams.append(Seam(part.id, base.id, line, name or f"{part.name}", apart, order=order))
         self.glue(part, base.id)
 
     def goes_over(self, part: Part, base: Part) -> None:
