@@ -15,7 +15,7 @@ from lexipod.app.panels.panel import Panel, put_away
 from lexipod.app.state.desk import Desk
 from lexipod.app.state.session import Session
 from lexipod.drawing import Drawing
-from lexipod.fabricate import EXPORTS, cut_list, draw_template_pages, notes_text, scores_text
+from lexipod.fabricate import EXPORTS, cut_list, draw_template_pages, notes_text, openings_text, scores_text, size_text
 
 
 class TemplateView(QWidget):
@@ -162,12 +162,11 @@ class SheetsPanel(Panel):
         layout = QVBoxLayout(rows)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(1)
-        length = self.session.style.length
         for row in cut_list(self.desk.assembly, self.session.catalog):
             line = QHBoxLayout()
             name = QLabel(row.name if row.quantity == 1 else f"{row.quantity} × {row.name}")
             name.setStyleSheet("font-weight: 600;")
-            size = QLabel(f"{length(row.width_mm)} × {length(row.height_mm)}")
+            size = QLabel(size_text(row.measure, self.session.style))
             line.addWidget(name, 1)
             line.addWidget(size)
             layout.addLayout(line)
@@ -177,6 +176,7 @@ class SheetsPanel(Panel):
                 text
                 for text in (
                     scores_text(row, self.session.style, from_right=self.session.design.ways.scores_from == "right"),
+                    openings_text(row, self.session.style),
                     notes_text(row, self.session.style),
                 )
                 if text

@@ -235,7 +235,7 @@ def _add_behind(stack: Stack, lay: Lay, places: _Places, values: Values) -> Part
     end = max(lay.length + number(values, "protrusion"), places.neck[0] + 1.0)
     start = end - math.ceil((end - places.neck[0] + 3.0) / stack.site.grid_mm - 1e-6) * stack.site.grid_mm
     base = under + max(tall - thick - t - AIR_MM, 0.0)
-    trims = () if number(values, "protrusion") else (Trim(_EDGES[lay.exit], TRIM_MM, "flush, with the piece fully down"),)
+    trims = () if number(values, "protrusion") else (Trim(_EDGES[lay.exit], stack.site.nice(TRIM_MM), "flush, with the piece fully down"),)
     pull = stack.add(
         "pull",
         "pull",

@@ -155,7 +155,11 @@ def _foam(region: Any, whole: Any, cut: Any, clear: list[Any], style: FoamStyle,
     """Foam under a sheet, less what must stay clear: strips along its outer edge, pads there, or one sheet cut to shape. Scraps are left
     out."""
     inner = region.buffer(-FOAM_INSET_MM, join_style="mitre")
-    ring = inner if style == "sheet" else shapely.difference(inner, inner.buffer(-FOAM_WIDTH_MM, join_style="mitre"))
+    ring = (
+        inner
+        if style == "sheet"
+        else shapely.difference(inner, inner.buffer(-max(FOAM_WIDTH_MM, round(FOAM_WIDTH_MM / grid_mm) * grid_mm), join_style="mitre"))
+    )
     free = shapely.difference(ring, shapely.unary_union([*clear, cut.buffer(FOAM_INSET_MM)] if not cut.is_empty else clear))
     opened = free.buffer(-1.0, join_style="mitre").buffer(1.0, join_style="mitre")
     if style == "pads":
