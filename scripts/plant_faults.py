@@ -2,7 +2,8 @@
 
 ``plant_faults.py [SEED] [EACH] [PACKAGE …]`` takes about EACH faults of every package (8 unless told), made in functions that are drawn by
 lot, runs the tests that concern the package in a copy of the project and prints every fault that nobody noticed and a table.
-``plant_faults.py again LOG`` plants once more those that a run printed as not noticed. ``KNOWN`` says of those that were looked at why they change nothing that could be noticed. It takes most of an hour on two processors.
+``plant_faults.py again LOG`` plants once more those that a run printed as not noticed. ``KNOWN`` says of those that were looked at why
+they change nothing that could be noticed. It takes more than an hour on two processors.
 """
 
 from __future__ import annotations
@@ -54,7 +55,8 @@ CONCERNED = {
     "closing": "test_closures checks.test_post recipes.test_sheets fabricate.test_outputs",
     "builds": "test_builds test_fit_designs",
     "fitting": "test_fitting test_converting test_last_mile test_fit_designs",
-    "fabricate": "fabricate.test_outputs fabricate.test_templates blanks.test_list recipes.test_all_folds fabricate.test_readers test_last_mile test_closures recipes.test_sheets cli.test_commands",
+    "fabricate": "fabricate.test_outputs fabricate.test_templates blanks.test_list fabricate.test_readers recipes.test_all_folds test_last_mile"
+    " test_closures recipes.test_sheets cli.test_commands",
     "drawing": "drawing.test_art drawing.test_card_drawing drawing.test_edge_and_order drawing.test_folds fabricate.test_readers"
     " test_last_mile fabricate.test_outputs",
     "aside": "app.test_jobs checks.test_ribbon app.test_work_and_seams app.test_window",
