@@ -9,7 +9,8 @@ import shapely
 
 from lexipod.building import build_assembly, resolve_parameters, site_for
 from lexipod.building.placing import Placing, flip_region, move_region
-from lexipod.design import Ways
+from lexipod.checks import Examination, run_checks
+from lexipod.design import Card, Ways
 from lexipod.recipes import RECIPES, find_recipe
 from lexipod.recipes.kit.lay import EXITS, Lay
 from lexipod.recipes.kit.usual import FOAMS, pin_gap, pin_play, size_border, size_foam, size_pin, smaller_holes
@@ -186,6 +187,20 @@ class PlacingTest(unittest.TestCase):
 
 def replace_mechanism(design, **changes):
     return msgspec.structs.replace(design, mechanisms=(msgspec.structs.replace(design.mechanisms[0], **changes),))
+
+
+class FreeSizeTest(unittest.TestCase):
+    def test_a_free_size_has_the_smallest_envelope_that_takes_it_and_one_too_large_says_so(self):
+        for width, height in ((130.0, 170.0), (170.0, 130.0), (90.0, 90.0)):
+            card = build_assembly(card_with("spinner", Card(size="free", width=width, height=height)), CATALOG).card
+            short, long = sorted((width, height))
+            low, high = sorted(card.envelope_mm)
+            self.assertTrue(low >= short + 3 and high >= long + 3)
+            smaller = [e for e in CATALOG.envelopes.values() if e.width_mm * e.height_mm < low * high - 1e-6]
+            self.assertFalse([e.id for e in smaller if min(e.width_mm, e.height_mm) >= short + 3 and max(e.width_mm, e.height_mm) >= long + 3])
+        large = card_with("spinner", Card(size="free", width=300.0, height=400.0))
+        found = run_checks(Examination(build_assembly(large, CATALOG), CATALOG, large.ways, steps=5), rules=["envelope"])
+        self.assertEqual([(f.severity, f.title) for f in found], [("note", "It has no envelope")])
 
 
 if __name__ == "__main__":

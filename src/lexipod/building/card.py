@@ -28,6 +28,10 @@ from lexipod.units.quantities import Value
 _RECENT: deque[tuple[Design, Catalog, Assembly]] = deque(maxlen=4)
 
 
+SPARE_MM = 3.0
+"""What a card wants of its envelope on the whole, both sides together: what the traded pairs have at least."""
+
+
 def card_frame(design: Design, catalog: Catalog) -> CardFrame:
     """The closed card of a design with its envelope; ``FileError`` names an id that the catalog does not have."""
     card = design.card
@@ -41,6 +45,8 @@ def card_frame(design: Design, catalog: Catalog) -> CardFrame:
             width, height = height, width
     stock = _look_up(catalog, "stocks", card.stock, "card.stock")
     envelope_id = design.envelope or (envelopes[0] if envelopes else None)
+    if envelope_id is None and card.size == "free":
+        envelope_id = nearest_envelope(catalog, width, height)
     envelope = _look_up(catalog, "envelopes", envelope_id, "envelope") if envelope_id else None
     return CardFrame(
         card.size,
@@ -55,6 +61,15 @@ def card_frame(design: Design, catalog: Catalog) -> CardFrame:
         envelope_id,
         (envelope.width_mm, envelope.height_mm) if envelope else None,
     )
+
+
+def nearest_envelope(catalog: Catalog, width_mm: float, height_mm: float) -> str | None:
+    """The smallest envelope that takes a card of that size with a little air, or None where all are too small."""
+    short, long = sorted((width_mm, height_mm))
+    fitting = [
+        e for e in catalog.envelopes.values() if min(e.width_mm, e.height_mm) >= short + SPARE_MM and max(e.width_mm, e.height_mm) >= long + SPARE_MM
+    ]
+    return min(fitting, key=lambda e: (e.width_mm * e.height_mm, e.id)).id if fitting else None
 
 
 def _look_up(catalog: Catalog, table: str, key: str, place: str) -> Any:

@@ -101,6 +101,10 @@ def check_envelope(examination: Examination) -> Iterator[Finding]:
     """The card at rest, with all that stands out, goes into its envelope."""
     card = examination.assembly.card
     if card.envelope_mm is None or card.envelope is None:
+        if card.base in ("folded", "panel"):
+            needs = " × ".join(examination.style.length(v) for v in flat_size(examination))
+            message = f"It needs {needs} flat; none of the catalog takes it. Choose one, or add your own to the catalog."
+            yield Finding("envelope", "note", "card", ("card.front",), "It has no envelope", message, 0.0, 0.0)
         return
     room, wanted = envelope_room(examination, card.envelope_mm), examination.ways.envelope_allowance
     if room >= wanted - 1e-6:
