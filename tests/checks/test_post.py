@@ -8,7 +8,7 @@ import math
 import unittest
 from dataclasses import replace
 
-from lexipod.checks.post import check_post, find_letter_rows, find_mass, find_posted, refusals
+from lexipod.checks.post import _is_within, check_post, find_letter_rows, find_mass, find_posted, refusals
 from lexipod.editing.change import change_design
 from tests.zoo import CATALOG, card_with, moved
 
@@ -95,6 +95,12 @@ class MassTest(unittest.TestCase):
         _, examination = moved(change_design(card_with("spinner"), CATALOG, {"card": "100x100mm"}))
         self.assertIsNone(find_posted(examination))
         self.assertEqual(find_letter_rows(examination), ())
+
+
+class LimitTest(unittest.TestCase):
+    def test_a_measure_exactly_at_a_limit_is_within_it(self):
+        for value, within in ((5.0, True), (10.0, True), (4.99, False), (10.01, False), (7.0, True)):
+            self.assertEqual(_is_within(value, (5.0, 10.0)), within)
 
 
 if __name__ == "__main__":

@@ -1,5 +1,6 @@
 """Small things that a maker meets on the table: notches for fingers, pictures on the side that is seen, cues on paper, states of an opening."""
 
+import math
 import unittest
 from dataclasses import replace
 
@@ -14,6 +15,7 @@ from lexipod.design import Card, needed_gap_mm
 from lexipod.geometry.space import apply_frame
 from lexipod.motion import solve_folds
 from lexipod.recipes import RECIPES
+from lexipod.recipes.flat.iris import _ring
 from lexipod.ribbon.folds import rising_heights
 from tests.zoo import CATALOG, FLAT, FOLDED, card_with
 
@@ -163,6 +165,22 @@ class LiftTest(unittest.TestCase):
         self.assertGreaterEqual(slider[1] - fold[3], 0.3)
         self.assertLessEqual(slider[1] - fold[3], 2.0)  # it rests on the fold, not on air
         np.testing.assert_allclose((fold[0] + fold[2]) / 2, (slider[0] + slider[2]) / 2)
+
+
+class RingTest(unittest.TestCase):
+    def test_a_ring_is_a_millimetre_wide_at_least(self):
+        values = card_with("iris").mechanisms[0].parameters | {"ring_diameter": 40.0, "opening_diameter": 44.0}
+        ring = _ring(values)
+        self.assertTrue(ring.is_valid)
+        self.assertAlmostEqual(ring.area, math.pi * (23.0**2 - 22.0**2), delta=1.0)
+
+    def test_the_dials_notch_is_wide_enough_for_a_finger_however_shallow(self):
+        for reach in (2.0, 9.0):
+            built = build_assembly(card_with("dial-riders").with_parameters("m1", {"reach": reach}), CATALOG)
+            gap = shapely.difference(shapely.box(*built.by_id["card.front"].region.bounds), built.by_id["card.front"].region)
+            x0, y0, x1, y1 = gap.bounds
+            self.assertAlmostEqual(x1 - x0, reach, delta=0.05)
+            self.assertGreater(y1 - y0, 2 * max(6.0, reach) - 6.0 if reach > 6 else 6.0)
 
 
 if __name__ == "__main__":

@@ -9,10 +9,12 @@ import unittest
 
 import numpy as np
 
+from lexipod.assembly import GlueFlap
 from lexipod.building import build_assembly
 from lexipod.design import Card
 from lexipod.geometry.space import apply_frame
 from lexipod.motion import solve_folds
+from lexipod.recipes.kit.folds import page_drive
 from tests.zoo import CATALOG, card_with
 
 LARGE = Card(size="free", width=297, height=400)
@@ -237,3 +239,29 @@ class BandTest(unittest.TestCase):
 
         self.assertAlmostEqual(band_way(139.7, 1.6, 0.3), 283.54, places=2)
         self.assertAlmostEqual(band_way(139.7, 1.6, 0.3) - 279.4, 4.14, places=2)  # the gap that makers see (common practice)
+
+
+class MeasureTest(unittest.TestCase):
+    def test_the_wipers_triangle_reaches_across_the_strut_by_its_leg_and_the_slope_of_its_crease(self):
+        for angle in (30.0, 40.0, 50.0):
+            built = build_assembly(card_with("wiper").with_parameters("m1", {"crease_angle": angle, "corner": 15.0}), CATALOG)
+            bound = next(n for n in built.foldings[0].needs if n.id == "m1.triangle")
+            self.assertAlmostEqual(bound.measured, 15.0 * math.tan(math.radians(angle)), places=3)
+
+    def test_a_flip_panels_hinge_tab_needs_paper_under_it(self):
+        for recipe, panels in (("flip-panels", 1), ("flip-panels", 2)):
+            built = build_assembly(card_with(recipe, panels=panels), CATALOG)
+            tabs = [n for n in built.foldings[0].needs if isinstance(n, GlueFlap)]
+            self.assertEqual(len(tabs), panels)
+            for need, panel in zip(tabs, (p for p in built.foldings[0].panels if ".panel-" in p.id), strict=False):
+                self.assertAlmostEqual(need.region.bounds[2], panel.region.bounds[0], places=6)  # it goes on where the panel begins
+
+    def test_a_page_is_put_together_half_open(self):
+        for opening in (90.0, 170.0, 180.0):
+            drive = page_drive("m1", opening)
+            self.assertEqual((drive.rest, drive.home, drive.end), (0.0, opening / 2, opening))
+
+    def test_a_wider_border_of_the_inner_card_leaves_less_for_the_platform(self):
+        width = [card_with("twist-popup", inner_border=f"{b}mm").mechanisms[0].parameters["platform_width"] for b in (2, 5, 9)]
+        self.assertEqual(width, sorted(width, reverse=True))
+        self.assertGreater(width[0], width[2])
