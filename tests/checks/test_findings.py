@@ -135,7 +135,8 @@ class PlantedMistakeTest(unittest.TestCase):
         narrow = {"strip_height": values["strip_height"] / 8, "strip_plies": 1, "travel": 75.0}
         found = find(broken_slider(**narrow), "buckling")
         self.assertEqual([f.severity for f in found], ["warn"])  # it is held shorter then: a thing to watch
-        free = 15.0 + values["frame_border"] + 1.0  # a grip beyond the edge, and to the mouth of the rails
+        built = build_assembly(broken_slider(**narrow), CATALOG)
+        free = 15.0 + built.card.width_mm - built.by_id["m1.rail-low"].region_at_home.bounds[2]  # a grip beyond the edge, from the rails' mouth
         values = broken_slider(**narrow).mechanisms[0].parameters
         inertia = values["strip_height"] * 0.38**3 / 12
         self.assertAlmostEqual(found[0].measured, math.pi**2 * 2200 * inertia / free**2, places=3)

@@ -121,8 +121,8 @@ class FoamTest(unittest.TestCase):
         sheet = built.by_id["card.frame"]
         bare = replace(
             built,
-            parts=tuple(p for p in built.parts if p.id != "card.frame-foam-2"),
-            joints=tuple(j for j in built.joints if j.a != "card.frame-foam-2"),
+            parts=tuple(p for p in built.parts if not p.id.startswith("card.frame-foam-")),
+            joints=tuple(j for j in built.joints if not j.a.startswith("card.frame-foam-")),
         )
         examination = Examination(bare, CATALOG, design.ways, steps=61)
         before, _ = worst_sag(examination, sheet)

@@ -94,7 +94,7 @@ class FoldCommandTest(unittest.TestCase):
         text = call("cutlist", self.made("twist-popup"), "--units", "mm")[1]
         self.assertIn("slanting, score from", text)
         self.assertIn("only from", text)
-        self.assertIn("cut inside, after scoring", text)
+        self.assertRegex(text, r"cut inside from .* up to .* up, after scoring")
 
     def test_exports_are_written_and_read_back(self):
         path = self.made("wiper")

@@ -221,8 +221,14 @@ def size_text(measure: Measure, style: UnitStyle) -> str:
     return f"Ø {style.length(measure.diameter_mm)}{inner}"
 
 
-def openings_text(row: CutRow, style: UnitStyle) -> str:
-    """What is cut out of it: size and place of each opening, a round one by diameter and centre."""
+def openings_text(row: CutRow, style: UnitStyle, *, from_right: bool = False) -> str:
+    """What is cut out of it: size and place of each opening, a round one by diameter and centre; measured from the end from which scores
+    are told."""
+    side = "right" if from_right else "left"
+
+    def across(from_left: float, width: float = 0.0) -> str:
+        return f"{style.length(row.width_mm - from_left - width if from_right else from_left)} from the {side}"
+
     told, corners = [], find_corners(row.openings)
     for o in row.openings:
         if corners is not None and o.kind == "corner":
@@ -230,13 +236,13 @@ def openings_text(row: CutRow, style: UnitStyle) -> str:
         if row.measure.inner_mm is not None and o.diameter_mm == row.measure.inner_mm:
             continue
         if o.kind == "slit" and len(o.outline) == 2:
-            (x0, y0), (x1, y1) = ((style.length(float(x)), style.length(float(y))) for x, y in o.outline)
-            told.append(f"slit from {x0} from the left and {y0} up to {x1} from the left and {y1} up")
+            ends = [f"{across(float(x))} and {style.length(float(y))} up" for x, y in o.outline]
+            told.append(f"cut inside from {ends[0]} to {ends[1]}, after scoring")
         elif o.diameter_mm is not None:
-            x, y = (style.length(v) for v in o.centre)
-            told.append(f"{o.name} Ø {style.length(o.diameter_mm)}, centre {x} from the left and {y} up")
+            place = f"{across(o.centre[0])} and {style.length(o.centre[1])} up"
+            told.append(f"{o.name} Ø {style.length(o.diameter_mm)}, centre {place}")
         else:
-            place = f"{style.length(o.from_left_mm)} from the left and {style.length(o.from_bottom_mm)} up"
+            place = f"{across(o.from_left_mm, 0.0 if o.turned_deg else o.width_mm)} and {style.length(o.from_bottom_mm)} up"
             turned = f", turned {o.turned_deg:.1f}°, centre" if o.turned_deg else ","
             told.append(f"{o.name} {style.length(o.width_mm)} × {style.length(o.height_mm)}{turned} {place}")
     if corners is not None:
@@ -283,7 +289,7 @@ def cut_list_csv(rows: tuple[CutRow, ...], style: UnitStyle, *, scores_from: str
                 r.quantity,
                 scores_text(r, style, from_right=scores_from == "right"),
                 notes_text(r, style),
-                openings_text(r, style),
+                openings_text(r, style, from_right=scores_from == "right"),
                 "" if diameter is None else f"{diameter:.3f}",
             ]
         )
@@ -300,5 +306,6 @@ def cut_list_text(rows: tuple[CutRow, ...], style: UnitStyle, *, scores_from: st
         lines.append("  ".join(text.ljust(width) for text, width in zip(row, widths, strict=True)).rstrip())
         if k:
             scores = scores_text(rows[k - 1], style, from_right=scores_from == "right")
-            lines += [f"    {text}" for text in (scores, openings_text(rows[k - 1], style), notes_text(rows[k - 1], style)) if text]
+            openings = openings_text(rows[k - 1], style, from_right=scores_from == "right")
+            lines += [f"    {text}" for text in (scores, openings, notes_text(rows[k - 1], style)) if text]
     return "\n".join(lines) + "\n"

@@ -162,6 +162,7 @@ class SheetsPanel(Panel):
         layout = QVBoxLayout(rows)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(1)
+        from_right = self.session.design.ways.scores_from == "right"
         for row in cut_list(self.desk.assembly, self.session.catalog):
             line = QHBoxLayout()
             name = QLabel(row.name if row.quantity == 1 else f"{row.quantity} × {row.name}")
@@ -175,8 +176,8 @@ class SheetsPanel(Panel):
             told += [
                 text
                 for text in (
-                    scores_text(row, self.session.style, from_right=self.session.design.ways.scores_from == "right"),
-                    openings_text(row, self.session.style),
+                    scores_text(row, self.session.style, from_right=from_right),
+                    openings_text(row, self.session.style, from_right=from_right),
                     notes_text(row, self.session.style),
                 )
                 if text

@@ -20,7 +20,7 @@ from lexipod.recipes.kit.levels import BEHIND, FRAME, MID, NEAR, PANEL, UNDER, o
 
 FOAM_WIDTH_MM = 6.0
 FOAM_INSET_MM = 1.0
-LEAST_FOAM_MM2 = 25.0
+LEAST_FOAM_MM2 = 12.0
 LEAST_STRIP_MM = 4.0
 PAD_LONG_MM = 10.0
 PAD_EVERY_MM = 32.0
@@ -174,7 +174,7 @@ def _straight(inner: Any, free: Any, grid_mm: float) -> list[Any]:
     """Straight strips of foam along the four sides of a sheet: of the whole width wherever that is free, of a smaller one where only that
     is. The two along the longer sides go all the way."""
     x0, y0, x1, y1 = inner.bounds
-    widths = [max(grid_mm, round(share * FOAM_WIDTH_MM / grid_mm) * grid_mm) for share in (1.0, 0.75, 0.5)]
+    widths = [max(grid_mm, round(share * FOAM_WIDTH_MM / grid_mm) * grid_mm) for share in (1.0, 0.75, 0.5, 0.34)]
     w = min(widths[0], (x1 - x0) / 2, (y1 - y0) / 2)
     dx, dy = (0.0, w) if x1 - x0 >= y1 - y0 else (w, 0.0)
     found: list[Any] = []
@@ -204,7 +204,8 @@ def _fill(
         at = low
         for start, end in (*sorted((p.bounds[axis], p.bounds[axis + 2]) for p in blocked), (high, high)):
             if start - at >= LEAST_STRIP_MM:
-                found.append(strip(at, at + sized(start - at, grid_mm)))
+                rest = (start - at - sized(start - at, grid_mm)) / 2  # at both ends, so that a turned card has the same
+                found.append(strip(at + rest, start - rest))
             else:
                 start = at
             if end > start:
