@@ -123,7 +123,7 @@ def size(site: Site, kept: Values) -> Values:
         raise RECIPE.refuse(site, f"only {max(room, 0):.0f} × {max(width, 0):.0f} mm are left for the slats")
     n = sized_count(values, "slats", 5 if room > 66 else 4 if room > 50 else 3)
     pitch = keep(values, "pitch", below(min(room / (n + 1), 26.0), grid))
-    keep(values, "front_left", min(4.0, max(2.0, pitch * 0.26)), grid_mm=grid)
+    keep(values, "front_left", min(4.0, max(2.0, pitch * 0.26)), grid_mm=grid if values["weave"] != "comb" else 1e-4)
     most = number(values, "front_left") - max(c, site.needed_gap_mm) - 0.1
     keep(values, "behind_left", max(1.0, below(min(3.0, most), grid)))
     keep(values, "travel", (pitch - number(values, "front_left")) if values["weave"] != "comb" else pitch / 2)
