@@ -314,7 +314,7 @@ def _add_ladder(stack: Stack, values: Values, r: _Rows) -> Part:
     end = max(site.card.height_mm + number(values, "protrusion"), high + BAR_MM + 1.0)
     low = end - math.floor((end - low) / site.grid_mm + 1e-6) * site.grid_mm
     outer = _box(values, low, high + BAR_MM, half)
-    inner = _box(values, low + BAR_MM, high, max(half - 6.0, 1.0))
+    inner = _box(values, r.ladder[0] + BAR_MM, high, max(half - 6.0, 1.0))
     pull = number(values, "pull_width") / 2
     tab = shapely.Polygon(rectangle(x - pull, high + BAR_MM - 0.5, x + pull, end))
     plies = count(values, "ladder_plies")
