@@ -1,9 +1,11 @@
 """The queue of the test run: nothing is left out, nothing runs twice, and a run that breaks counts as failed."""
 
 import importlib.util
+import os
 import sys
 import unittest
 from pathlib import Path
+from unittest import mock
 
 ROOT = Path(__file__).resolve().parents[1]
 
@@ -41,6 +43,17 @@ class QueueTest(unittest.TestCase):
         self.assertGreaterEqual(outcome.failed, 1)
         self.assertEqual(outcome.passed, 0)
         self.assertIn("nothing_of_the_kind", outcome.report)
+
+    def test_each_group_is_told_once_whichever_ends_first(self):
+        groups = [["tests.units.test_lengths"], ["tests.nothing_of_the_kind"], ["tests.test_structure"]]
+        told = {tuple(group): outcome for group, outcome in self.script.run_all(groups)}
+        self.assertEqual(set(told), {tuple(g) for g in groups})
+        self.assertEqual([told[tuple(g)].failed for g in groups], [0, 1, 0])
+
+    def test_a_process_that_dies_counts_as_failed(self):
+        with mock.patch.object(self.script, "run", side_effect=lambda names: os._exit(3)):
+            told = list(self.script.run_all([["tests.units.test_lengths"]]))
+        self.assertEqual([(o.passed, o.failed) for _, o in told], [(0, 1)])
 
 
 if __name__ == "__main__":
