@@ -16,6 +16,7 @@ from lexipod.app.card.drag import (
     ruler_step,
     set_parameter,
     snapped,
+    value_at,
 )
 from lexipod.app.state.session import Session
 from lexipod.assembly import Handle
@@ -193,6 +194,21 @@ class SessionTest(unittest.TestCase):
         session = Session(CATALOG, slider())
         session.start(slider(), recovered=True)
         self.assertTrue(session.is_unsaved)
+
+
+class CueHandleTest(unittest.TestCase):
+    def test_a_cue_is_dragged_from_where_it_is_seen_and_is_one_undo_step(self):
+        session = Session(CATALOG, card_with("strip-slider"))
+        handle = handles_of(session)["cue.m1"]
+        x, y = handle.at
+        follow(drag_handle(session, handle, Pointer(x, y)), Pointer(x - 10.0, y + 4.0))
+        self.assertLess(np.linalg.norm(np.subtract(session.design.cues["m1"], (x - 10.0, y + 4.0))), 0.5)
+        self.assertEqual(session.history.count, 1)
+        moved = handles_of(session)["cue.m1"]
+        self.assertEqual(value_at(session.design, moved), session.design.cues["m1"])
+        session.undo()
+        self.assertEqual(session.design.cues, {})
+        self.assertEqual(value_at(session.design, handle), (x, y))
 
 
 if __name__ == "__main__":

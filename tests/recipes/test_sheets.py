@@ -7,8 +7,12 @@ import shapely
 
 from lexipod.building import build_assembly
 from lexipod.building.placing import Placing, move_region
+from lexipod.checks import run_checks
+from lexipod.cures import find_remedies
+from lexipod.design.files import format_design, parse_design
 from lexipod.editing.change import add_mechanism, change_design, complete_design, without_mechanism
-from lexipod.errors import ParameterError
+from lexipod.errors import LexipodError, ParameterError
+from lexipod.geometry.frames import apply_pose
 from lexipod.recipes.kit.sheets import Sheet, agree, bordered
 from tests.zoo import CATALOG, FLAT, card_with, moved
 
@@ -139,3 +143,40 @@ class MirroredDriveTest(unittest.TestCase):
             else:
                 self.assertAlmostEqual(image.end - image.rest, plain.rest - plain.end, msg=recipe)
                 np.testing.assert_allclose(np.diff(image.detents), -np.diff(plain.detents))
+
+
+class PlacedCueTest(unittest.TestCase):
+    def test_a_cue_lies_where_it_is_put_and_goes_back(self):
+        for recipe in ("strip-slider", "window-wheel", "iris", "spinner"):
+            design = card_with(recipe)
+            usual = build_assembly(design, CATALOG)
+            put = change_design(design, CATALOG, {"cue.m1": "30x40mm"})
+            built = build_assembly(put, CATALOG)
+            cue, part = built.cues[0], built.by_id[built.cues[0].part]
+            np.testing.assert_allclose(apply_pose(part.home, [cue.at])[0], (30.0, 40.0), atol=1e-9)
+            if cue.about is not None:  # still bent round its middle, the same way round
+                arm, before = np.subtract(cue.at, cue.about), np.subtract(usual.cues[0].at, cue.about)
+                self.assertAlmostEqual(float(np.dot(arm, cue.direction)), 0.0, places=9)
+                turns = [np.sign(a[0] * d[1] - a[1] * d[0]) for a, d in ((arm, cue.direction), (before, usual.cues[0].direction))]
+                self.assertEqual(*turns)
+            half = change_design(put, CATALOG, {"cue.m1.x": "35mm"})
+            self.assertEqual(half.cues, {"m1": (35.0, 40.0)})
+            self.assertEqual(change_design(put, CATALOG, {"cue.m1": "usual"}).cues, {})
+            self.assertEqual(without_mechanism(put, "m1").cues, {})
+            self.assertEqual(parse_design(format_design(put)), put)
+        for name in ("cue.m9", "cue.m1.z"):
+            with self.assertRaises(LexipodError):
+                change_design(put, CATALOG, {name: "3mm"})
+
+    def test_a_covered_cue_is_offered_the_nearest_place_where_it_is_seen(self):
+        design = card_with("strip-slider")
+        built = build_assembly(design, CATALOG)
+        cue, frame = built.cues[0], built.by_id["card.frame"]
+        x, y = np.subtract(cue.at, (frame.box[0] + frame.box[1]) / 2)
+        hidden = change_design(design, CATALOG, {"item.d1": f"decoration on card.frame front 16x16mm at {x:.2f}x{y:.2f}mm"})
+        finding = next(f for f in run_checks(moved(hidden, 13)[1]) if f.rule == "cue")
+        remedy = next(r for r in find_remedies(hidden, CATALOG, finding) if "cue.m1" in r.set)
+        cured = change_design(hidden, CATALOG, remedy.set)
+        self.assertEqual([f for f in run_checks(moved(cured, 13)[1]) if f.rule == "cue"], [])
+        away = float(np.linalg.norm(np.subtract(remedy.set["cue.m1"], cue.at)))
+        self.assertTrue(4.0 < away < 25.0, away)

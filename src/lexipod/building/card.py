@@ -12,6 +12,7 @@ import shapely
 
 from lexipod.assembly import Assembly, CardFrame, Handle, Joint, Part
 from lexipod.assembly.model import Piece
+from lexipod.building.cue_placing import cue_handles, place_cues
 from lexipod.building.items import build_items, item_handles, round_corners
 from lexipod.building.piercing import pierce
 from lexipod.building.placing import Placing
@@ -142,6 +143,7 @@ def _build(design: Design, catalog: Catalog, *, bounded: bool = True) -> Assembl
     parts = pierce(parts)
     if design.corners:
         parts = [round_corners(p, design.corners[p.id]) if p.id in design.corners else p for p in parts]
+    cues = place_cues([c for p in pieces for c in p.cues], design.cues, parts)
     added, glued, strays = build_items(design.items, parts, catalog)
     parts += added
     joints += glued
@@ -152,9 +154,9 @@ def _build(design: Design, catalog: Catalog, *, bounded: bool = True) -> Assembl
         drives=tuple(d for p in pieces for d in p.drives),
         zones=tuple(z for p in pieces for z in p.zones),
         needs=tuple(n for p in pieces for n in p.needs),
-        handles=(*(h for p in pieces for h in p.handles), *item_handles(design.items, parts)),
+        handles=(*(h for p in pieces for h in p.handles), *item_handles(design.items, parts), *cue_handles(cues, parts)),
         clearances=tuple(c for p in pieces for c in p.clearances),
-        cues=tuple(c for p in pieces for c in p.cues),
+        cues=cues,
         foldings=tuple(p.folding for p in pieces if p.folding is not None),
         closure=_closure(design, site, is_made=is_made),
         strays=tuple(strays),

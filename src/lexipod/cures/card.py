@@ -5,13 +5,21 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 import msgspec
+import numpy as np
+import shapely
+import shapely.affinity
 
 from lexipod.checks.finding import Finding, Remedy
 from lexipod.checks.outline import envelope_room
+from lexipod.checks.reader import cue_region, seen_at_rest
 from lexipod.cures.clinic import MOST_REMEDIES, Clinic, Ranked
 from lexipod.design import Card
 from lexipod.editing.change import change_design
 from lexipod.errors import LexipodError
+from lexipod.geometry.frames import apply_pose
+
+CUE_STEP_MM = 2.0
+MOST_SPOTS = 400
 
 
 def find_card_remedies(clinic: Clinic, finding: Finding) -> Iterator[Ranked]:
@@ -55,6 +63,31 @@ def find_closure_remedies(clinic: Clinic, finding: Finding) -> Iterator[Ranked]:
             found += 1
             told = label.replace("{width}", examination.style.length(settings.get("closure.width", 0.0)))
             yield (0, float(order)), Remedy(told, settings, None)
+
+
+def find_cue_remedies(clinic: Clinic, finding: Finding) -> Iterator[Ranked]:
+    """The cue put where all of it is seen at rest, as near to its place as there is one."""
+    examination = clinic.examine(clinic.design)
+    cue = next((c for c in examination.assembly.cues if c.mechanism == finding.mechanism), None)
+    if cue is None or examination.assembly.drive_of(cue.mechanism) is None:
+        return
+    part, region = examination.assembly.by_id[cue.part], cue_region(examination, cue)
+    free = seen_at_rest(examination, part)
+    if free.is_empty:
+        return
+    (x0, y0, x1, y1), (x, y) = free.bounds, shapely.get_coordinates(region.centroid)[0]
+    grid = np.stack(np.meshgrid(np.arange(x0 + CUE_STEP_MM, x1, CUE_STEP_MM), np.arange(y0 + CUE_STEP_MM, y1, CUE_STEP_MM)), axis=-1).reshape(-1, 2)
+    home = apply_pose(part.home, [cue.at])[0]
+    for spot in grid[np.argsort(np.linalg.norm(grid - (x, y), axis=1), kind="stable")][:MOST_SPOTS]:
+        at = home + spot - (x, y)
+        place = (round(float(at[0]), 2), round(float(at[1]), 2))
+        if cue.about is None and not shapely.affinity.translate(region, *(np.asarray(place) - home)).within(free):
+            continue
+        trial = clinic.judge(msgspec.structs.replace(clinic.design, cues=clinic.design.cues | {cue.mechanism: place}), finding)
+        if trial.is_cured and not trial.new_block:
+            far = examination.style.length(float(np.linalg.norm(np.asarray(place) - home)))
+            yield (0, 0.5), Remedy(f"Put the {cue.kind} {far} away, where it is seen", {f"cue.{cue.mechanism}": place}, None)
+            return
 
 
 def _free_card(card: Card, width: float, height: float) -> Card:

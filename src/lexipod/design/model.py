@@ -138,7 +138,8 @@ class Item(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 class Design(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """Everything that was decided about one card. ``envelope`` is an id, or None for the card's usual one;
-    ``corners`` gives the radius (mm) to which the corners of some parts are rounded, ``foam_style`` how sheets are laid on foam: on strips
+    ``corners`` gives the radius (mm) to which the corners of some parts are rounded, ``cues`` where on the card the cue of a mechanism is
+    put (mm from its lower left corner, as it lies at home) if not where the recipe puts it, ``foam_style`` how sheets are laid on foam: on strips
     along their edges, on single pads there, or on a sheet of foam cut to shape."""
 
     format: Literal["lexipod/2"] = FORMAT
@@ -151,6 +152,7 @@ class Design(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     art: tuple[Art, ...] = ()
     items: tuple[Item, ...] = ()
     corners: dict[str, float] = {}
+    cues: dict[str, tuple[float, float]] = {}
     foam_style: Literal["strips", "pads", "sheet"] = "strips"
     ways: Ways = Ways()
 
@@ -166,6 +168,8 @@ class Design(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
             raise ValueError("two mechanisms have the same id")
         if len(self.items) > 200 or len({i.id for i in self.items}) != len(self.items):
             raise ValueError("a card holds at most 200 items, each with its own id")
+        if len(self.cues) > 40 or not all(-LARGEST_MM <= v <= LARGEST_MM for at in self.cues.values() for v in at):
+            raise ValueError(f"a cue lies at most {LARGEST_MM:g} mm from the card's corner, and a mechanism has one")
         if len(self.corners) > 200 or not all(0 < r <= 100 for r in self.corners.values()):
             raise ValueError("corners are rounded by more than 0 and at most 100 mm")
 

@@ -103,6 +103,7 @@ def without_mechanism(design: Design, mechanism_id: str) -> Design:
         art=tuple(a for a in design.art if not a.on.startswith(own)),
         items=tuple(i for i in design.items if not i.on.startswith(own)),
         corners={part: r for part, r in design.corners.items() if not part.startswith(own)},
+        cues={mechanism: at for mechanism, at in design.cues.items() if mechanism != mechanism_id},
     )
 
 
@@ -193,6 +194,8 @@ def _change(design: Design, catalog: Catalog, name: str, value: Value, mechanism
         return msgspec.structs.replace(design, card=msgspec.structs.replace(design.card, stock=catalog.find_id("stocks", text)))
     if name.startswith("item."):
         return _change_item(design, catalog, name.removeprefix("item."), value)
+    if name.startswith("cue."):
+        return _change_cue(design, name.removeprefix("cue."), value)
     if name.startswith("corner."):
         return _change_corner(design, name.removeprefix("corner."), value)
     if name in ("carrier", "machine"):
@@ -244,6 +247,24 @@ def _change_item(design: Design, catalog: Catalog, name: str, value: Value) -> D
         raise ChoiceError("measure of an item", field, ["at", "height", "layers", "width", "x", "y"])
     made = _replaced(old, path, **change)
     return msgspec.structs.replace(design, items=tuple(made if i is old else i for i in design.items))
+
+
+def _change_cue(design: Design, mechanism: str, value: Value) -> Design:
+    """The cue of a mechanism put somewhere on the card; "usual" puts it back where the recipe puts it."""
+    base, dot, axis = mechanism.partition(".")
+    if design.find_mechanism(base) is None:
+        raise ChoiceError("mechanism", base, [m.id for m in design.mechanisms])
+    if isinstance(value, str) and value.strip() in ("usual", "none", ""):
+        return msgspec.structs.replace(design, cues={k: v for k, v in design.cues.items() if k != base})
+    if dot:
+        old = design.cues.get(base)
+        if axis not in ("x", "y") or old is None:
+            raise ParameterError(f"cue.{mechanism}", f"give both halves, like cue.{base}=30x84mm")
+        half = float(value) if isinstance(value, int | float) else _quantity(f"cue.{mechanism}", str(value), "length")
+        place = (half, old[1]) if axis == "x" else (old[0], half)
+    else:
+        place = value if isinstance(value, tuple) else _quantity(f"cue.{base}", str(value), "point")
+    return _replaced(design, f"cue.{base}", cues=design.cues | {base: (float(place[0]), float(place[1]))})
 
 
 def _change_corner(design: Design, part: str, value: Value) -> Design:

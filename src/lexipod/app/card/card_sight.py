@@ -10,7 +10,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF, QResizeEvent
 
 from lexipod.app.card.card_picture import CardPicture
-from lexipod.app.card.drag import Drag, find_value, parameter_of
+from lexipod.app.card.drag import Drag, parameter_of, value_at
 from lexipod.app.card.ground import Ground
 from lexipod.app.card.measures import Measure, lay_measure, measure_text, measured_handles, paint_measure
 from lexipod.app.card.painter import make_path, paint_folds, pose_transform
@@ -132,7 +132,7 @@ class CardSight(Ground):
         return tuple(h for h in assembly.handles if self.view.station in h.stations and (h.mechanism == current or h.parameter.startswith("item.")))
 
     def _value(self, handle: Handle) -> float:
-        value = find_value(self.session.design, handle.mechanism, handle.parameter)
+        value = value_at(self.session.design, handle)
         return 0.0 if isinstance(value, tuple) else float(value)
 
     def _kind(self, handle: Handle) -> str:
@@ -386,7 +386,7 @@ class CardSight(Ground):
         painter.setPen(QPen(QColor("#274872"), 2.0))
         for sign in (1, -1):
             painter.drawLine(at + along * (sign * (size + 1)), at + along * (sign * (size + 6)))
-        if handle.parameter == "shift" or handle.parameter.startswith("item."):
+        if handle.parameter == "shift" or handle.parameter.startswith(("item.", "cue.")):
             self._paint_whole(painter, at, size, hot=hot)
             return
         diamond = QPolygonF([at + QPointF(0, -size), at + QPointF(size, 0), at + QPointF(0, size), at + QPointF(-size, 0)])

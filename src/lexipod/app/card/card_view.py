@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QResizeEvent
 
 from lexipod.app.card.card_sight import CardSight
-from lexipod.app.card.drag import Drag, Pointer, drag_handle, drag_part, find_value, nudged, ruler_step, set_parameter
+from lexipod.app.card.drag import Drag, Pointer, drag_handle, drag_part, nudged, ruler_step, set_parameter, value_at
 from lexipod.app.card.measure_editor import MeasureEditor
 from lexipod.app.look import Theme, font
 from lexipod.app.state.desk import Desk
@@ -140,7 +140,7 @@ class CardView(CardSight):
     def _nudge(self, handle: Handle, direction: tuple[int, int], *, fine: bool) -> None:
         if handle.cross is not None:
             step = ruler_step(self.session.design, fine=fine)
-            here = find_value(self.session.design, handle.mechanism, handle.parameter)
+            here = value_at(self.session.design, handle)
             assert isinstance(here, tuple)
             x, y = here
             moves = [step * (direction[0] * d[0] + direction[1] * d[1]) for d in (handle.direction, handle.cross)]

@@ -55,11 +55,18 @@ def find_value(design: Design, mechanism_id: str, name: str) -> Value:
     return number_of(values, name) if "." in name else values[name]
 
 
+def value_at(design: Design, handle: Handle) -> Value:
+    """The value of what a handle moves; a cue that has no place of its own yet is where it is seen."""
+    if handle.parameter.startswith("cue."):
+        return design.cues.get(handle.mechanism, handle.at)
+    return find_value(design, handle.mechanism, handle.parameter)
+
+
 def parameter_of(design: Design, mechanism_id: str, name: str) -> Parameter | None:
     """The parameter behind a handle; None for the place of the whole mechanism."""
     mechanism = design.find_mechanism(mechanism_id)
     base = name.partition(".")[0]
-    return None if base in ("shift", "item") or mechanism is None else find_recipe(mechanism.recipe).find_parameter(base)
+    return None if base in ("shift", "item", "cue") or mechanism is None else find_recipe(mechanism.recipe).find_parameter(base)
 
 
 def snapped(design: Design, handle: Handle, value: float, *, fine: bool) -> float:
@@ -74,7 +81,7 @@ def snapped(design: Design, handle: Handle, value: float, *, fine: bool) -> floa
 
 def nudged(session: Session, handle: Handle, change: float, *, fine: bool) -> float:
     """The value of a handle's parameter after ``change``, on the ruler's marks and within its limits."""
-    value = find_value(session.design, handle.mechanism, handle.parameter)
+    value = value_at(session.design, handle)
     assert not isinstance(value, tuple)
     return snapped(session.design, handle, float(value) + change, fine=fine)
 
@@ -106,7 +113,7 @@ def drag_handle(session: Session, handle: Handle, press: Pointer, *, refused: Re
 
 def _drag_held(session: Session, handle: Handle, press: Pointer, refused: Refused) -> Drag:
     before = session.design
-    start = find_value(before, handle.mechanism, handle.parameter)
+    start = value_at(before, handle)
     turned = 0.0
     while (pointer := (yield)) is not None:
         if (pointer.x, pointer.y) == (press.x, press.y):

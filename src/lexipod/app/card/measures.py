@@ -82,7 +82,7 @@ def measured_handles(handles: tuple[Handle, ...], width_mm: float, height_mm: fl
     for handle in handles:
         if handle.cross is None:
             out.append(handle)
-        elif handle.parameter != "shift" and not handle.parameter.startswith("item."):
+        elif handle.parameter != "shift" and not handle.parameter.startswith(("item.", "cue.")):
             for axis, direction in (("x", handle.direction), ("y", handle.cross)):
                 x, y = handle.at
                 foot = (
