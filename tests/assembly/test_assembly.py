@@ -7,7 +7,7 @@ import numpy as np
 
 from lexipod.assembly import Arc, Assembly, Crease, Drive, FoldJoint, Joint, Segment
 from lexipod.building import build_assembly
-from lexipod.building.card import cut_openings
+from lexipod.building.base import cut_openings
 from lexipod.geometry.shapes import rectangle
 from tests.zoo import CATALOG, frame, part, slider
 

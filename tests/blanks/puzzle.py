@@ -58,7 +58,7 @@ def cut_apart(blank):
     whole = shapely.Polygon(blank.outline, blank.holes)
     lines = [shapely.affinity.scale(shapely.LineString([c.start, c.end]), 1 + 1e-5, 1 + 1e-5) for c in blank.creases]
     lines += [shapely.LineString(slit) for slit in blank.slits]
-    knife = shapely.union_all([shapely.set_precision(line, 1e-6) for line in [*lines, whole.boundary]])
+    knife = shapely.union_all([*lines, whole.boundary], grid_size=1e-6)  # ends that touch a line are on it
     return [f for f in shapely.ops.polygonize(knife) if whole.covers(f.representative_point())]
 
 

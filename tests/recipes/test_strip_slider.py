@@ -13,6 +13,7 @@ from lexipod.checks import Examination, run_checks
 from lexipod.design import Card, Ways
 from lexipod.editing.change import change_design, new_design
 from lexipod.errors import CardTooSmall, ParameterError
+from lexipod.fabricate import cut_list
 from lexipod.recipes import RECIPES, find_recipe
 from tests.samples import sample_size, sampler
 from tests.zoo import CATALOG, broken_slider, slider
@@ -64,8 +65,11 @@ class DefaultTest(unittest.TestCase):
             protrusion=30.0,
             foam="foam-3",
             frame_border=10.0,
+            frame_border_y=14.0,
             mat_border=5.0,
+            mat_border_y=3.0,
             backing_lap=2.0,
+            backing_lap_across=14.0,
             rail_width=5.0,
             picture_width=40.0,
             picture_height=40.0,
@@ -79,8 +83,11 @@ class DefaultTest(unittest.TestCase):
         self.assertEqual({f.rule for f in findings(design) if f.severity == "block"} - {"envelope"}, set())
         frame = build_assembly(design, CATALOG).by_id["card.frame"]
         hole = shapely.Polygon(frame.holes[0])
-        low = np.array(hole.bounds) - 10.0  # from the frame's own corner
-        self.assertEqual(tuple(np.round(low, 6)), (6.0, 37.0, 122.0, 59.0))  # 6 left at each end, 37 (of 96) below
+        low = np.array(hole.bounds) - (10.0, 14.0, 10.0, 14.0)  # from the frame's own corner
+        self.assertEqual(tuple(np.round(low, 6)), (6.0, 33.0, 122.0, 55.0))  # 6 left at each end, 33 above and below
+        sizes = {r.blank: (r.measure.width_mm, r.measure.height_mm) for r in cut_list(build_assembly(design, CATALOG), CATALOG)}
+        for name, size in (("card.frame", (128, 88)), ("card.panel", (138, 110)), ("m1.backing", (120, 50)), ("m1.strip", (165, 42))):
+            self.assertEqual(tuple(round(v, 6) for v in sizes[name]), size)
 
     def test_kept_parameters_are_kept_and_the_rest_follows_them(self):
         design = slider(travel=25.4, strip_height=30.0)

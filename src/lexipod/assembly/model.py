@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from functools import cached_property
 
 from lexipod.assembly.blanks import Seam
+from lexipod.assembly.card_frame import GATES, CardFrame
 from lexipod.assembly.folding import Folding
 from lexipod.assembly.joints import Drive, Joint
 from lexipod.assembly.needs import Need, WantedGap
@@ -14,23 +15,6 @@ from lexipod.assembly.parts import Cue, Handle, Part, Zone
 from lexipod.design import Closure
 
 NO_CLOSURE = Closure()
-
-
-@dataclass(frozen=True, slots=True)
-class CardFrame:
-    """The closed card: its front's lower left corner is the origin. ``caliper_mm`` is one ply of its stock."""
-
-    name: str
-    title: str
-    orientation: str
-    width_mm: float
-    height_mm: float
-    fold: str
-    base: str
-    stock: str
-    caliper_mm: float
-    envelope: str | None
-    envelope_mm: tuple[float, float] | None
 
 
 @dataclass(frozen=True, eq=False)
@@ -70,6 +54,11 @@ class Assembly:
         hung = [seam.a for seam in self.seams]
         if len(set(hung)) != len(hung) or not known.issuperset(hung) or not known.issuperset(seam.b for seam in self.seams):
             raise ValueError("a seam ties two parts that are there, and a part hangs on one other")
+
+    @cached_property
+    def gates(self) -> tuple[Part, ...]:
+        """The two doors of a gate card, as they lie open beside its middle."""
+        return tuple(p for p in self.parts if p.id in GATES)
 
     @cached_property
     def by_id(self) -> dict[str, Part]:

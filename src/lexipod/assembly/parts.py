@@ -56,6 +56,7 @@ class Part:
     scraps: tuple[Array, ...] = ()
     why_off: str = ""
     glides: bool = False
+    bought: bool = False
     item: str = ""
 
     def __post_init__(self) -> None:

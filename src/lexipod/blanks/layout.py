@@ -13,10 +13,11 @@ from lexipod.assembly import Assembly, Blank, Crease, Folding, Part, Seam
 from lexipod.assembly.blanks import Fold, after
 from lexipod.closing.card import Closing, close_card
 from lexipod.geometry.frames import Array, pose_matrix, relative_pose
-from lexipod.geometry.shapes import circle, join_regions, rectangle, region_from, scraps_of, split_region
+from lexipod.geometry.shapes import circle, join_regions, region_from, scraps_of, split_region
 
 Point = tuple[float, float]
-SAME_MM = 0.02
+SAME_MM = 1e-4
+SHORT_MM = 0.2
 
 
 def find_blanks(assembly: Assembly) -> tuple[Blank, ...]:
@@ -24,13 +25,15 @@ def find_blanks(assembly: Assembly) -> tuple[Blank, ...]:
     front."""
     blanks = []
     closing = close_card(assembly)
+    if assembly.gates:
+        blanks.append(_gate_card(assembly))
     if "card.back" in assembly.by_id:
         blanks.append(_hemmed(_folded_card(assembly), assembly, closing))
     hangs = {seam.a for seam in assembly.seams}
     for part in assembly.parts:
-        if part.id == "card.back" or (part.id == "card.front" and "card.back" in assembly.by_id):
+        if part.id == "card.back" or part in assembly.gates or (part.id == "card.front" and ("card.back" in assembly.by_id or assembly.gates)):
             continue
-        if part.role != "fastener" and part.quantity and part.id not in hangs:
+        if part.role != "fastener" and not part.bought and part.quantity and part.id not in hangs:
             blanks += _laid_open(assembly, part)
     blanks += [replace(s, mechanism=f.mechanism, slits=find_slits(f, s)) for f in assembly.foldings for s in f.sheets]
     blanks += [replace(s, mechanism="card") for s in (closing.sheets if closing is not None else ())]
@@ -45,13 +48,27 @@ def find_slits(folding: Folding, sheet: Blank) -> tuple[Array, ...]:
 
 def inner_cuts(panels: Sequence[Any], rims: Iterable[Array], creases: Iterable[Crease]) -> tuple[Array, ...]:
     """Lines ``(n, 2)`` along which a blank is cut inside: edges of its panels that are neither rim nor crease."""
-    edges = shapely.union_all([shapely.set_precision(region.boundary, 1e-4) for region in panels])
-    kept = [shapely.LinearRing(rim) for rim in rims] + [shapely.LineString([c.start, c.end]) for c in creases]
-    cut = shapely.difference(edges, shapely.union_all(kept).buffer(SAME_MM, cap_style="flat", join_style="mitre"))
+    edges = shapely.union_all([shapely.set_precision(region.boundary, 1e-6) for region in panels])
+    kept = shapely.union_all([shapely.LinearRing(rim) for rim in rims] + [shapely.LineString([c.start, c.end]) for c in creases])
+    cut = shapely.difference(edges, kept.buffer(SAME_MM, cap_style="flat", join_style="mitre"))
     if cut.is_empty:
         return ()
     lines = shapely.get_parts(shapely.line_merge(cut) if cut.geom_type != "LineString" else cut)
-    return tuple(shapely.get_coordinates(line) for line in lines if line.length > 10 * SAME_MM)
+    return tuple(_up_to(shapely.get_coordinates(line), kept) for line in lines if line.length > SHORT_MM)
+
+
+def _up_to(line: Array, kept: Any) -> Array:
+    """A cut whose ends go straight on to the rim or crease that they stop short of."""
+    return np.vstack([_straight_on(line[1], line[0], kept), line[1:-1], _straight_on(line[-2], line[-1], kept)])
+
+
+def _straight_on(start: Array, end: Array, kept: Any) -> Array:
+    ahead = end + (end - start) / np.linalg.norm(end - start) * 4 * SAME_MM
+    met = shapely.get_coordinates(shapely.intersection(shapely.LineString([end, ahead]), kept))
+    if len(met):
+        return met[np.argmin(np.linalg.norm(met - end, axis=1))]
+    near = shapely.shortest_line(shapely.LineString([end, ahead]), kept)  # it ends beside the end of a crease
+    return shapely.get_coordinates(near)[-1] if near.length < SAME_MM else end
 
 
 def _laid_open(assembly: Assembly, root: Part) -> list[Blank]:
@@ -143,21 +160,43 @@ def _opened(assembly: Assembly, seam: Seam, of_base: Array) -> tuple[Array, list
 def _folded_card(assembly: Assembly) -> Blank:
     """The sheet laid open with its outside up: the front on the right of the back, or below it for a fold at the top."""
     card, front = assembly.card, assembly.by_id["card.front"]
-    width, height = card.width_mm, card.height_mm
+    width, height, less = card.width_mm, card.height_mm, card.front_less_mm
     if card.fold == "left":
-        sheet, shift, ends = rectangle(0, 0, 2 * width, height), (width, 0.0), ((width, 0.0), (width, height))
+        shift, ends = (width, 0.0), ((width, 0.0), (width, height))
+        behind = np.array([[-1.0, 0.0, width], [0.0, 1.0, 0.0]])
     else:
-        sheet, shift, ends = rectangle(0, 0, width, 2 * height), (0.0, 0.0), ((0.0, height), (width, height))
+        shift, ends = (0.0, -less), ((0.0, height - less), (width, height - less))
+        behind = np.array([[1.0, 0.0, 0.0], [0.0, -1.0, 2 * height - less]])
     crease = Crease("fold", *ends, "mountain", ("card.back", "card.front"))
-    outline, holes = sheet, tuple(h + shift for h in front.holes)
-    if len(front.outline) != 4 or front.holes:
-        panel = region_from(front.outline + shift, holes)
-        whole = shapely.box(shift[0], shift[1], shift[0] + width, shift[1] + height)
-        outline, holes = split_region(shapely.difference(region_from(sheet), shapely.difference(whole, panel)))
+    panel = region_from(front.outline + shift, tuple(h + shift for h in front.holes))
+    turned = region_from(ring(behind, assembly.by_id["card.back"].outline))
+    outline, holes = split_region(join_regions([turned, panel]))
     note = "scored and folded; outside up"
-    laid = {"card.front": np.column_stack([np.eye(2), shift])}
+    laid = {"card.front": np.column_stack([np.eye(2), shift]), "card.back": behind}
     panels = ("card.front", "card.back")
     return Blank("card.sheet", "card", card.stock, outline, panels, holes, (crease,), note=note, mechanism="card", laid=laid)
+
+
+def _gate_card(assembly: Assembly) -> Blank:
+    """The sheet of a gate card, its inside up: the middle with a door on either side; scored twice where much lies between."""
+    card, doors = assembly.card, assembly.gates
+    middle = assembly.by_id["card.front"]
+    across, w, h = (0 if card.fold == "left" else 1), card.width_mm, card.height_mm
+    creases, regions = [], [middle.region_at_home]
+    for door in doors:
+        low, high = door.region_at_home.bounds[across], door.region_at_home.bounds[across + 2]
+        edge, hinge = ((w if across == 0 else h), low) if low > 0 else (0.0, high)
+        for k, at in enumerate(dict.fromkeys((edge, hinge))):
+            ends = ((at, 0.0), (at, h)) if across == 0 else ((0.0, at), (w, at))
+            creases.append(Crease(f"{door.name}{', second' if k else ''}", ends[0], ends[1], "valley", (middle.id, door.id)))
+        regions.append(door.region_at_home)
+        if hinge != edge:
+            near, far = sorted((edge, hinge))
+            regions.append(shapely.box(near, 0, far, h) if across == 0 else shapely.box(0, near, w, far))
+    outline, holes = split_region(join_regions(regions))
+    laid = {p.id: np.column_stack([np.eye(2), p.home[:2]]) for p in (middle, *doors)}
+    note = "scored and folded; inside up"
+    return Blank("card.sheet", "card", card.stock, outline, tuple(laid), holes, tuple(creases), note=note, mechanism="card", laid=laid)
 
 
 def _hemmed(blank: Blank, assembly: Assembly, closing: Closing | None) -> Blank:

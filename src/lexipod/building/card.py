@@ -3,15 +3,14 @@
 from __future__ import annotations
 
 from collections import deque
-from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from typing import Any
 
-import numpy as np
 import shapely
 
-from lexipod.assembly import Assembly, CardFrame, Handle, Joint, Part
+from lexipod.assembly import Assembly, CardFrame, Handle
 from lexipod.assembly.model import Piece
+from lexipod.building.base import base_parts, clear_of_card, gate_parts
 from lexipod.building.cue_placing import cue_handles, place_cues
 from lexipod.building.items import build_items, item_handles, round_corners
 from lexipod.building.piercing import pierce
@@ -19,8 +18,6 @@ from lexipod.building.placing import Placing
 from lexipod.catalog import Catalog
 from lexipod.design import Closure, Design, Mechanism
 from lexipod.errors import ChoiceError, FileError, ParameterError
-from lexipod.geometry.frames import apply_pose
-from lexipod.geometry.shapes import rectangle, scraps_of, split_region
 from lexipod.recipes.kit.parameters import Recipe, Site, Values
 from lexipod.recipes.kit.sheets import Sheet, Stand, agree, build_sheets
 from lexipod.recipes.registry import find_recipe
@@ -61,6 +58,12 @@ def card_frame(design: Design, catalog: Catalog) -> CardFrame:
         stock.caliper_mm,
         envelope_id,
         (envelope.width_mm, envelope.height_mm) if envelope else None,
+        front_less_mm=min(card.front_less, (width if card.fold == "left" else height) / 2),
+        inner_mm=card.inner,
+        corners_mm=card.corners,
+        corner_cut=card.corner_cut,
+        hole_mm=card.hole,
+        hole_from_mm=card.hole_from,
     )
 
 
@@ -126,14 +129,14 @@ def _build(design: Design, catalog: Catalog, *, bounded: bool = True) -> Assembl
     site = site_for(design, catalog)
     plans = [_plan(site, k, m, bounded=bounded) for k, m in enumerate(design.mechanisms)]
     is_made = _check_company(site, plans)
-    sheets = [sheet for plan in plans for sheet in plan.sheets()]
+    sheets = [replace(sheet, region=clear_of_card(site.card, sheet.region)) for plan in plans for sheet in plan.sheets()]
     stand = agree(sheets, catalog, card_mm=site.card_mm, caliper_mm=site.card.caliper_mm)
     pieces = [plan.build(stand) for plan in plans]
     openings: dict[str, list[Any]] = {}
     for piece in pieces:
         for part, regions in piece.openings.items():
             openings.setdefault(part, []).extend(regions)
-    parts, joints = ([], []) if is_made else _base(site, openings)
+    parts, joints, seams = ([], [], []) if is_made else base_parts(site.card, openings.get("card.front", ()))
     sheet_parts, sheet_joints = build_sheets(sheets, stand, catalog, site.card.stock, openings, design.foam_style, site.grid_mm)
     parts += sheet_parts
     joints += sheet_joints
@@ -144,6 +147,11 @@ def _build(design: Design, catalog: Catalog, *, bounded: bool = True) -> Assembl
     if design.corners:
         parts = [round_corners(p, design.corners[p.id]) if p.id in design.corners else p for p in parts]
     cues = place_cues([c for p in pieces for c in p.cues], design.cues, parts)
+    if site.card.base == "gate":  # how far apart their scores are follows from all that lies between, also what was put on by hand
+        lying = [*parts, *build_items(design.items, parts, catalog)[0]]
+        doors, hinges = gate_parts(site.card, max(p.top_mm for p in lying) - site.card.caliper_mm, site.grid_mm)
+        parts += doors
+        joints += hinges
     added, glued, strays = build_items(design.items, parts, catalog)
     parts += added
     joints += glued
@@ -160,7 +168,7 @@ def _build(design: Design, catalog: Catalog, *, bounded: bool = True) -> Assembl
         foldings=tuple(p.folding for p in pieces if p.folding is not None),
         closure=_closure(design, site, is_made=is_made),
         strays=tuple(strays),
-        seams=tuple(s for p in pieces for s in p.seams),
+        seams=(*seams, *(s for p in pieces for s in p.seams)),
         mark_mm=site.grid_mm,
     )
 
@@ -168,6 +176,8 @@ def _build(design: Design, catalog: Catalog, *, bounded: bool = True) -> Assembl
 def _closure(design: Design, site: Site, *, is_made: bool) -> Closure:
     """What keeps the card shut; ``ParameterError`` where it cannot."""
     closure = design.closing
+    if closure.kind == "hem" and site.card.front_less_mm:
+        raise ParameterError("closure", "magnets in two hems meet only where front and back are equally wide; set card.front_less=0")
     if closure.kind == "hem" and (is_made or site.card.base != "folded"):
         raise ParameterError("closure", "a hem with magnets is folded from the two pages of a folded card; this is none. Take a band or a seal strip")
     return closure
@@ -182,6 +192,10 @@ def _check_company(site: Site, plans: list[_Plan]) -> bool:
             makers[0].mechanism.id, f"the {makers[0].recipe.name} is a card of its own; it cannot share one with the {other.recipe.name}"
         )
     for plan in plans:
+        if plan.recipe.makes != "face" and (site.card.inner_mm is not None or site.card.front_less_mm):
+            name = "card.inner" if site.card.inner_mm is not None else "card.front_less"
+            why = "brings its own inner card" if plan.recipe.makes == "inside" and name == "card.inner" else "needs two equal panels"
+            raise ParameterError(name, f"the {plan.recipe.name} {why}; set {name}={'none' if name == 'card.inner' else '0mm'}")
         if plan.recipe.makes == "inside" and site.card.base != "folded":
             raise ParameterError(plan.mechanism.id, f"the {plan.recipe.name} stands inside a folded card; this base is a {site.card.base}")
         is_moved = plan.mechanism.shift != (0.0, 0.0) or (plan.recipe.makes == "inside" and plan.mechanism.turned)
@@ -226,11 +240,12 @@ class _Plan:
 
 
 def own_site(site: Site, mechanism: Mechanism) -> Site:
-    """The card as the recipe of a turned mechanism sees it: laid the other way round."""
-    if mechanism.turned % 180 == 0:
+    """The card as the recipe of a mechanism sees it: the panel that it stands on, laid the other way round for a turned one."""
+    x0, y0, x1, y1 = site.card.front_box
+    width, height = (x1 - x0, y1 - y0) if mechanism.turned % 180 == 0 else (y1 - y0, x1 - x0)
+    if (width, height) == (site.card.width_mm, site.card.height_mm):
         return site
-    card = replace(site.card, width_mm=site.card.height_mm, height_mm=site.card.width_mm)
-    return replace(site, card=card)
+    return replace(site, card=replace(site.card, width_mm=width, height_mm=height, front_less_mm=0.0))
 
 
 def _plan(site: Site, index: int, mechanism: Mechanism, *, bounded: bool) -> _Plan:
@@ -241,45 +256,4 @@ def _plan(site: Site, index: int, mechanism: Mechanism, *, bounded: bool) -> _Pl
         raise ParameterError(f"{path}.recipe", str(error)) from error
     own = own_site(site, mechanism)
     values = resolve_parameters(recipe, own, mechanism.parameters, path=f"{path}.parameters", bounded=bounded)
-    return _Plan(own, mechanism, recipe, values, Placing.of(mechanism, site.card.width_mm, site.card.height_mm, fold=site.card.fold))
-
-
-def _base(site: Site, openings: dict[str, list[Any]]) -> tuple[list[Part], list[Joint]]:
-    """The card's own panels: back and front of a folded card, or the one panel of the other bases."""
-    card = site.card
-    t, outline = card.caliper_mm, rectangle(0, 0, card.width_mm, card.height_mm)
-    folded = card.base == "folded"
-    parts = []
-    if folded:
-        parts.append(Part("card.back", "card back", "card", "base", 0, card.stock, t, 0.0, outline, (0.0, 0.0, 0.0), face="card"))
-    front = Part(
-        "card.front",
-        "card front" if folded else card.base,
-        "card",
-        "base",
-        1,
-        card.stock,
-        t,
-        t if folded else 0.0,
-        outline,
-        (0.0, 0.0, 0.0),
-        face="card",
-    )
-    parts.append(cut_openings(front, openings.get("card.front", ())))
-    joints = [Joint("card.closed", "fixed", "card.front", "card.back")] if folded else []
-    return parts, joints
-
-
-def cut_openings(part: Part, openings: Iterable[Any]) -> Part:
-    """The part with regions (in the card's frame at home) taken out; the largest piece stays, what falls off are its scraps."""
-    cut = shapely.unary_union(list(openings)) if openings else None
-    if cut is None or cut.is_empty:
-        return part
-    left = shapely.difference(part.region_at_home, cut)
-    outline, holes = split_region(left)
-    x, y, turn = part.home
-    back = np.array([-x, -y, 0.0]) if turn == 0 else None
-    if back is None:
-        raise ValueError(f"{part.id}: openings are cut before a part is turned")
-    scraps = tuple(apply_pose(back, scrap) for scrap in scraps_of(left))
-    return replace(part, outline=apply_pose(back, outline), holes=tuple(apply_pose(back, h) for h in holes), scraps=(*part.scraps, *scraps))
+    return _Plan(own, mechanism, recipe, values, Placing.of(mechanism, site.card))

@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 import shapely
 
-from lexipod.assembly import Cue, Handle, Joint, Need, Part
+from lexipod.assembly import CardFrame, Cue, Handle, Joint, Need, Part
 from lexipod.assembly.joints import Arc, Path, Segment
 from lexipod.assembly.model import Piece
 from lexipod.building.fold_placing import mirror_folding, mirror_inside, quarter_pose, shift_folding, turn_folding
@@ -25,7 +25,7 @@ Point = tuple[float, float]
 
 @dataclass(frozen=True, slots=True)
 class Placing:
-    """How one mechanism lies on a card of ``width_mm`` by ``height_mm``."""
+    """How one mechanism lies on a panel of ``width_mm`` by ``height_mm``, whose lower left corner is ``origin`` on the card."""
 
     turn: int
     mirror: bool
@@ -33,11 +33,13 @@ class Placing:
     width_mm: float
     height_mm: float
     fold: str = "left"
+    origin: Point = (0.0, 0.0)
 
     @classmethod
-    def of(cls, mechanism: Mechanism, width_mm: float, height_mm: float, *, fold: str = "left") -> Placing:
+    def of(cls, mechanism: Mechanism, card: CardFrame) -> Placing:
         """The placing of a mechanism of a design."""
-        return cls(mechanism.turned, mechanism.mirror, mechanism.shift, width_mm, height_mm, fold)
+        x0, y0, x1, y1 = card.front_box
+        return cls(mechanism.turned, mechanism.mirror, mechanism.shift, x1 - x0, y1 - y0, card.fold, (x0, y0))
 
     @property
     def own_size(self) -> Point:
@@ -53,9 +55,8 @@ class Placing:
             piece = move_piece(piece, self._turned)
         if self.mirror:
             piece = mirror_piece(piece, self.width_mm)
-        if self.shift != (0.0, 0.0):
-            piece = move_piece(piece, (*self.shift, 0.0))
-        return piece
+        moved = (self.shift[0] + self.origin[0], self.shift[1] + self.origin[1])
+        return move_piece(piece, (*moved, 0.0)) if moved != (0.0, 0.0) else piece
 
     def region(self, region: Any, *, shifts: bool = True) -> Any:
         """A region of the recipe's card on the real card; a whole sheet does not shift with its mechanism."""
@@ -63,7 +64,9 @@ class Placing:
             region = move_region(region, self._turned)
         if self.mirror:
             region = flip_region(region, self.width_mm)
-        return move_region(region, (*self.shift, 0.0)) if shifts and self.shift != (0.0, 0.0) else region
+        x, y = self.shift if shifts else (0.0, 0.0)
+        moved = (x + self.origin[0], y + self.origin[1])
+        return move_region(region, (*moved, 0.0)) if moved != (0.0, 0.0) else region
 
     @property
     def _turned(self) -> tuple[float, float, float]:

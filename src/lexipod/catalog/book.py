@@ -14,13 +14,13 @@ import platformdirs
 
 from lexipod.catalog.post import Carrier, Friction, read_carrier, read_friction
 from lexipod.catalog.sizes import Foam, Size
-from lexipod.catalog.stocks import Brad, Machine, Stock, grammage_from_basis_weight
+from lexipod.catalog.stocks import Brad, Machine, Stock, Weight, grammage_from_basis_weight
 from lexipod.errors import ChoiceError, FileError, LexipodError, MeasureError
 from lexipod.units.lengths import parse_length
 from lexipod.units.reading import read_ordinary
 
 T = TypeVar("T")
-TABLES = ("cards", "envelopes", "sheets", "stocks", "foams", "brads", "carriers", "frictions", "machines")
+TABLES = ("cards", "envelopes", "sheets", "stocks", "foams", "brads", "carriers", "frictions", "machines", "weights")
 _LARGEST_BYTES = 1_000_000
 _LONGEST_LINE = 1000
 _DEEPEST = 6
@@ -39,6 +39,7 @@ class Catalog:
     carriers: dict[str, Carrier] = field(default_factory=dict)
     frictions: dict[str, Friction] = field(default_factory=dict)
     machines: dict[str, Machine] = field(default_factory=dict)
+    weights: dict[str, Weight] = field(default_factory=dict)
 
     def find_id(self, table: str, name: str) -> str:
         """The id that ``name`` means: a full id, or its last part where only one entry ends so.
@@ -82,6 +83,10 @@ def _machine(key: str, row: dict[str, Any]) -> Machine:
     return Machine(key, row.pop("name"), _length(row.pop("width")), _length(row.pop("most")), **row)
 
 
+def _weight(key: str, row: dict[str, Any]) -> Weight:
+    return Weight(key, row.pop("name"), _length(row.pop("diameter")), _length(row.pop("thickness")), float(row.pop("mass")), **row)
+
+
 _READERS: dict[str, Callable[[str, dict[str, Any]], Any]] = {
     "cards": _size,
     "envelopes": _size,
@@ -92,6 +97,7 @@ _READERS: dict[str, Callable[[str, dict[str, Any]], Any]] = {
     "carriers": read_carrier,
     "frictions": read_friction,
     "machines": _machine,
+    "weights": _weight,
 }
 
 

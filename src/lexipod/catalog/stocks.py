@@ -91,6 +91,20 @@ class Brad:
 
 
 @dataclass(frozen=True, slots=True)
+class Weight:
+    """A round thing that is heavy enough to slide by itself: a washer or a coin. It is bought, not cut."""
+
+    id: str
+    name: str
+    diameter_mm: float
+    thickness_mm: float
+    mass_g: float
+
+    def __post_init__(self) -> None:
+        check_positive(self.id, diameter=self.diameter_mm, thickness=self.thickness_mm, mass=self.mass_g)
+
+
+@dataclass(frozen=True, slots=True)
 class Machine:
     """A die machine or plotter: the widest sheet that goes through, and the thickest that it cuts."""
 

@@ -81,7 +81,7 @@ def _all_pairs(examination: Examination) -> Iterator[CatchPoint]:
     assembly = examination.assembly
     bodies, moving = assembly.bodies, set(assembly.moving)
     boxes = {p.id: examination.swept_box(p.id) for p in assembly.parts}
-    sheets = [p for p in assembly.parts if p.role != "fastener" and p.role != "spacer"]
+    sheets = [p for p in assembly.parts if p.role != "fastener" and p.role != "spacer" and p not in assembly.gates]
     for i, low in enumerate(sheets):
         for high in sheets[i + 1 :]:
             if bodies[low.id] == bodies[high.id] or not {low.id, high.id} & moving or low.shares_room(high):

@@ -20,6 +20,8 @@ from lexipod.checks.examination import Examination
 from lexipod.checks.finding import Finding, Severity
 
 LEAST_WIDTH_MM = {"hand": 1.5, "trimmer": 1.5, "die": 1.0, "plotter": 0.8}
+HANGS_SHARE = 0.5
+SAME_MM = 0.05
 DIE_CUTS_MM = 0.6
 """What a die goes through where no machine is named: one heavy sheet."""
 
@@ -57,6 +59,28 @@ def check_in_one_piece(examination: Examination) -> Iterator[Finding]:
         yield Finding(
             "one-piece", "block", blank.mechanism, blank.panels[:1], f"The {blank.name} falls apart", message, lost, 0.0, at_most=True, where=where
         )
+
+
+def check_hangs(examination: Examination) -> Iterator[Finding]:
+    """What is folded over hangs on the rest along most of its score."""
+    parts = examination.assembly.by_id
+    for blank in _blanks(examination):
+        for crease in blank.creases if not blank.apart else ():
+            line, named = shapely.LineString([crease.start, crease.end]), crease.name.removesuffix(", second")
+            twins = [c for c in blank.creases if c.name in (named, f"{named}, second")]
+            ends = crease.panels if len(twins) == 1 else crease.panels[:1] if crease.name == named else crease.panels[1:]
+            laid = [(parts[p], blank.laid[p]) for p in ends if p in parts and p in blank.laid]
+            regions = [shapely.transform(p.region, lambda xy, to=to: xy @ to[:, :2].T + to[:, 2]) for p, to in laid]
+            held = [shapely.intersection(line, r.boundary.buffer(SAME_MM)).length / line.length for r in regions]
+            if not held or min(held) >= HANGS_SHARE:
+                continue
+            part = laid[int(np.argmin(held))][0]
+            title = f"The {parts[crease.panels[1]].name if crease.panels[1] in parts else blank.name} hardly hangs on the {blank.name}"
+            message = f"Only {100 * min(held):.0f} % of the score “{named}” lies along the {part.name}; beyond it there is nothing to fold."
+            spot = line.interpolate(0.5, normalized=True)
+            where = _on_card(examination, blank, (float(spot.x), float(spot.y)))
+            share = round(min(held), 4)
+            yield Finding("one-piece", "block", blank.mechanism, crease.panels, title, message, share, HANGS_SHARE, unit="share", where=where)
 
 
 def check_narrow(examination: Examination) -> Iterator[Finding]:

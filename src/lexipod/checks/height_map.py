@@ -64,7 +64,7 @@ def poses_at(examination: Examination, part: Part, travel: Mapping[str, float]) 
 def map_heights(examination: Examination, travel: Mapping[str, float] | None = None, *, cell_mm: float = CELL_MM) -> HeightMap:
     """Heights of the flat parts of the card at a travel of each mechanism (at rest where none is given)."""
     assembly = examination.assembly
-    laid = [(p, apply_pose(poses_at(examination, p, travel or {}), p.vertices)) for p in assembly.parts]
+    laid = [(p, apply_pose(poses_at(examination, p, travel or {}), p.vertices)) for p in assembly.parts if p not in assembly.gates]
     if not laid:
         empty = np.zeros((0, 0))
         return HeightMap(np.zeros(0), np.zeros(0), empty, empty)
@@ -73,6 +73,7 @@ def map_heights(examination: Examination, travel: Mapping[str, float] | None = N
     x = np.arange(low[0] + cell_mm / 2, high[0], cell_mm)
     y = np.arange(low[1] + cell_mm / 2, high[1], cell_mm)
     top, solid = np.zeros((len(y), len(x))), np.zeros((len(y), len(x)))
+    door = assembly.gates[0].thickness_mm if assembly.gates else 0.0
     for part, corners in laid:
         columns = slice(*np.searchsorted(x, (corners[:, 0].min(), corners[:, 0].max())))
         rows = slice(*np.searchsorted(y, (corners[:, 1].min(), corners[:, 1].max())))
@@ -84,6 +85,9 @@ def map_heights(examination: Examination, travel: Mapping[str, float] | None = N
         there = shapely.contains_xy(region, xx, yy)
         top[rows, columns] = np.where(there, np.maximum(top[rows, columns], part.top_mm), top[rows, columns])
         solid[rows, columns] += there * part.thickness_mm
+    if assembly.gates:
+        inside = (x[None, :] > 0) & (x[None, :] < assembly.card.width_mm) & (y[:, None] > 0) & (y[:, None] < assembly.card.height_mm)
+        top, solid = np.where(inside, top.max() + door, top), solid + inside * door
     return HeightMap(x, y, top, solid)
 
 
@@ -93,7 +97,7 @@ def finger_room(examination: Examination, part: Part, grip: Any, position: int) 
     wanted, assembly = examination.ways.finger_gap, examination.assembly
     rooms, close = [np.inf, np.inf], []
     for other in assembly.parts:
-        if other.id == "card.back" or assembly.bodies[other.id] == assembly.bodies[part.id]:
+        if other.id in ("card.back", "card.inner-back") or assembly.bodies[other.id] == assembly.bodies[part.id]:
             continue
         gap, side = (part.z_mm - other.top_mm, 0) if other.top_mm <= part.z_mm + 1e-6 else (other.z_mm - part.top_mm, 1)
         if -1e-6 <= gap < wanted:

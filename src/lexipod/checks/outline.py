@@ -12,6 +12,7 @@ from collections.abc import Iterator
 import numpy as np
 import shapely
 
+from lexipod.assembly.card_frame import card_region
 from lexipod.checks.examination import Examination
 from lexipod.checks.finding import Finding, Severity
 from lexipod.closing.stacked import spread_of
@@ -28,12 +29,15 @@ def check_outline(examination: Examination) -> Iterator[Finding]:
     """At rest nothing stands out of the card that is not meant to; what spins freely is looked at all the way round."""
     card = examination.assembly.card
     endless = {d.mechanism for d in examination.drives if d.endless}
+    silhouette = card_region(card, (0.0, 0.0, card.width_mm, card.height_mm))
     for part in examination.assembly.parts:
         if part.stands_out or (part.mechanism == "card" and not part.item):
             continue
         poses = examination.poses(part.id)
         corners = apply_pose(poses if part.mechanism in endless else poses[:1], part.outline)
         past = np.max(np.concatenate([-corners, corners - (card.width_mm, card.height_mm)], axis=2), axis=2)
+        if card.corners_mm > 0:
+            past = np.maximum(past, shapely.distance(silhouette, shapely.points(corners)))
         worst = np.unravel_index(int(np.argmax(past)), past.shape)
         over, tip = float(past[worst]), corners[worst]
         if over <= 1e-6:
@@ -70,7 +74,7 @@ def _boxes(examination: Examination) -> list[tuple[Array, Array, float, float]]:
     fronts = {p.id: p.z_mm for p in assembly.parts if p.id == "card.front"}
     lift = spread_of(assembly, {f.mechanism: examination.stack_heights(f) for f in assembly.foldings})
     boxes = []
-    for p in assembly.parts:
+    for p in (p for p in assembly.parts if p not in assembly.gates):
         up = lift if p.id != "card.back" else 0.0
         boxes.append((vertices[p.id].min(axis=0), vertices[p.id].max(axis=0), p.z_mm + up, p.top_mm + up))
     for folding in assembly.foldings:
@@ -81,6 +85,9 @@ def _boxes(examination: Examination) -> list[tuple[Array, Array, float, float]]:
             low, high = examination.stack_heights(folding)[panel.id]
             if track.reached[0]:
                 boxes.append((corners.min(axis=0), corners.max(axis=0), base + low, base + high))
+    if assembly.gates:  # shut, they lie on the highest place
+        top = max(box[3] for box in boxes)
+        boxes.append((np.zeros(2), np.array([assembly.card.width_mm, assembly.card.height_mm]), top, top + assembly.gates[0].thickness_mm))
     if examination.closing is not None:
         boxes += [(np.array(low), np.array(high), bottom, top) for low, high, bottom, top in examination.closing.boxes]
     return boxes

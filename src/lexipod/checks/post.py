@@ -57,6 +57,7 @@ def find_mass(assembly: Assembly, catalog: Catalog) -> Mass:
         elif blank.stock in catalog.stocks:
             paper += area * catalog.stocks[blank.stock].grammage / 1e6
     metal = BRAD_G * sum(p.quantity for p in assembly.parts if p.role == "fastener")
+    metal += sum(p.quantity * catalog.weights[p.stock].mass_g for p in assembly.parts if p.bought and p.stock in catalog.weights)
     closing, closure = close_card(assembly), assembly.closure
     if closing is not None:  # each of the two pages has its own
         metal += 2 * len(closing.magnets) * math.pi / 4 * closure.magnet**2 * closure.magnet_thickness / 1000.0 * MAGNET_G_CM3

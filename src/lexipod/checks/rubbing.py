@@ -32,7 +32,7 @@ def material_of(catalog: Catalog, part: Part) -> str:
         return "liner"
     if part.stock in catalog.foams:
         return "foam"
-    if part.stock in catalog.brads:
+    if part.stock in catalog.brads or part.stock in catalog.weights:
         return "metal"
     stock = catalog.stocks.get(part.stock)
     return "film" if stock is not None and stock.clear else "paper"

@@ -15,6 +15,7 @@ from lexipod.checks import (
     fold_flat,
     fold_space,
     forces,
+    gate,
     height_map,
     outline,
     post,
@@ -63,6 +64,7 @@ _REACH = Rule("reach", "fit")
 _FLAP = Rule("flap", "mechanism")
 _SPIN = Rule("spin", "travel")
 _STANDS_OUT = Rule("stands-out", "card")
+_ONE_PIECE = Rule("one-piece", "mechanism", below="apart")
 _CLOSURE = Rule("closure", "card")
 """Rules that more than one check finds against; the others stand in their row."""
 
@@ -109,12 +111,14 @@ CHECKS: tuple[Check, ...] = (
     Check(
         (Rule("spacer-shows", "mechanism", below="outside"),), "Are foam and backing out of sight?", "common practice, no source", cover.check_under
     ),
+    Check((Rule("gate", "card", below="past the edge"),), "Do the doors shut over it?", "common practice, no source", gate.check_doors),
     Check((Rule("wobble", "fit"),), "Does it run straight?", "similar triangles", forces.check_wobble),
     Check((Rule("cue", "mechanism"),), "Is the reader told how to move it?", "common practice, no source", reader.check_cues),
     Check((Rule("slope", "mechanism"),), "Does it slide when the card is tilted?", "friction on an inclined plane", tilting.check_tilting),
     Check((_CATCH,), "Does an edge catch on another one?", "common practice; sagitta of an arc", catching.check_catching),
     Check((Rule("fastener", "mechanism"),), "Do the fasteners hold?", "common practice, no source", fastening.check_fasteners),
-    Check((Rule("one-piece", "mechanism", below="apart"),), "Is every piece cut in one?", "common practice, no source", cutting.check_in_one_piece),
+    Check((_ONE_PIECE,), "Is every piece cut in one?", "common practice, no source", cutting.check_in_one_piece),
+    Check((_ONE_PIECE,), "Does what is folded hang on the rest?", "common practice, no source", cutting.check_hangs),
     Check((Rule("narrow", "mechanism"),), "Is every piece wide enough to be cut?", "common practice, no source", cutting.check_narrow),
     Check(
         (Rule("cutter", "sheets", may_block=False, below="too much"),),

@@ -17,8 +17,11 @@ from lexipod.motion import find_rest, gravity_in_card, pull_along, starting_slop
 
 
 def rider_friction(examination: Examination, drive: Drive) -> float:
-    """Friction of a rider on what it rides on, powder or wax counted."""
-    return friction_of(examination.assembly, examination.catalog, examination.ways, examination.assembly.by_id[drive.part])
+    """Friction of a rider on what it rides on, powder or wax counted: of its weight where it has one, else of its figure."""
+    assembly = examination.assembly
+    body = [p for p in assembly.parts if assembly.bodies[p.id] == assembly.bodies[drive.part]]
+    rides = next((p for p in body if p.bought), assembly.by_id[drive.part])
+    return friction_of(assembly, examination.catalog, examination.ways, rides)
 
 
 def rests_upright(examination: Examination, drive: Drive, *, turn_deg: float = 0.0) -> tuple[float, float]:

@@ -142,7 +142,9 @@ def _sheet(assembly: Assembly, piece: Any) -> dict[str, Any]:
 
 
 def _part(assembly: Assembly, part: Part) -> dict[str, Any]:
-    sheet = "card.sheet" if part.id in ("card.front", "card.back") and "card.back" in assembly.by_id else None
+    folded = ("card.front", "card.back") if "card.back" in assembly.by_id else ()
+    pages = ("card.front", *(p.id for p in assembly.gates)) if assembly.gates else folded
+    sheet = "card.sheet" if part.id in pages else None
     return {
         "id": part.id,
         "name": part.name,

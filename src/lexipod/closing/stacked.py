@@ -59,7 +59,7 @@ def closed_thickness(assembly: Assembly, heights: Mapping[str, Heights]) -> floa
     for folding in assembly.foldings:
         base = (front.z_mm if front is not None else 0.0) + lift if folding.kind == "face" else 0.0
         tops += [base + high for _, high in heights[folding.mechanism].values()]
-    return max(tops, default=0.0)
+    return max(tops, default=0.0) + (assembly.gates[0].thickness_mm if assembly.gates else 0.0)
 
 
 __all__ = ["Heights", "closed_thickness", "laid_flat", "posted_regions", "spread_of", "stack_heights"]

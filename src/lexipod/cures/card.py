@@ -17,6 +17,8 @@ from lexipod.design import Card
 from lexipod.editing.change import change_design
 from lexipod.errors import LexipodError
 from lexipod.geometry.frames import apply_pose
+from lexipod.recipes import find_recipe
+from lexipod.units.quantities import Value
 
 CUE_STEP_MM = 2.0
 MOST_SPOTS = 400
@@ -63,6 +65,24 @@ def find_closure_remedies(clinic: Clinic, finding: Finding) -> Iterator[Ranked]:
             found += 1
             told = label.replace("{width}", examination.style.length(settings.get("closure.width", 0.0)))
             yield (0, float(order)), Remedy(told, settings, None)
+
+
+def find_door_remedies(clinic: Clinic, finding: Finding) -> Iterator[Ranked]:
+    """Doors above and below instead of at the sides, or the other way; or another edge for what is pulled."""
+    card, mechanism = clinic.design.card, clinic.design.find_mechanism(finding.mechanism)
+    fold = "top" if card.fold == "left" else "left"
+    trials: list[tuple[str, dict[str, Value]]] = [(f"Hang the doors {'above and below' if fold == 'top' else 'at the sides'}", {"fold": fold})]
+    if mechanism is not None:
+        ways = [p for p in find_recipe(mechanism.recipe).parameters if p.name in ("direction", "exit")]
+        trials += [(f"Pull it {to}", {p.name: to}) for p in ways for to in (("up", "down") if card.fold == "left" else ("right", "left"))]
+    for order, (label, settings) in enumerate(trials):
+        try:
+            changed = change_design(clinic.design, clinic.catalog, settings, mechanism=finding.mechanism if mechanism is not None else None)
+        except LexipodError:
+            continue
+        trial = clinic.judge(changed, finding)
+        if trial.is_cured and not trial.new_block:
+            yield (0, float(order)), Remedy(label, settings, None)
 
 
 def find_cue_remedies(clinic: Clinic, finding: Finding) -> Iterator[Ranked]:

@@ -13,7 +13,7 @@ from dataclasses import replace
 from lexipod.catalog import Catalog
 from lexipod.checks.finding import Finding, Remedy
 from lexipod.checks.table import run_checks
-from lexipod.cures.card import find_card_remedies, find_closure_remedies, find_cue_remedies
+from lexipod.cures.card import find_card_remedies, find_closure_remedies, find_cue_remedies, find_door_remedies
 from lexipod.cures.clinic import MOST_REMEDIES, Clinic, Ranked
 from lexipod.cures.glued import find_glued_remedies
 from lexipod.cures.levers import find_pulls
@@ -64,6 +64,8 @@ def _remedies(clinic: Clinic, finding: Finding) -> Iterator[Remedy]:
         found += list(find_card_remedies(clinic, finding))
     if finding.rule == "closure" and clinic.design.find_mechanism(finding.mechanism) is None:
         found += list(find_closure_remedies(clinic, finding))
+    if finding.rule == "gate":
+        found += list(find_door_remedies(clinic, finding))
     if finding.rule == "cue":
         found += list(find_cue_remedies(clinic, finding))
     found += list(find_glued_remedies(clinic, finding))

@@ -21,19 +21,38 @@ def _check_length(name: str, value: float | None, *, above: float = 0.0) -> None
 
 
 class Card(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """The base: its size by id, or ``size`` “free” with ``width`` and ``height`` in mm as it lies upright."""
+    """The base: its size by id, or ``size`` “free” with ``width`` and ``height`` in mm as it lies upright.
+
+    The front of a folded card may be ``front_less`` narrower than its back at the free edge; an ``inner`` card stands back from the outer
+    edges by that much (None: there is none). ``corners`` are rounded or clipped by that much; a ``hole`` of that diameter lies ``hole_from``
+    below the top edge (0: as suits it).
+    """
 
     size: str = "na.a2"
     orientation: Literal["portrait", "landscape"] = "portrait"
     fold: Literal["left", "top"] = "left"
-    base: Literal["folded", "panel", "tag", "page"] = "folded"
+    base: Literal["folded", "panel", "tag", "page", "gate"] = "folded"
     stock: str = "card-300"
     width: float | None = None
     height: float | None = None
+    front_less: float = 0.0
+    inner: float | None = None
+    corners: float = 0.0
+    corner_cut: Literal["round", "clipped"] = "round"
+    hole: float = 0.0
+    hole_from: float = 0.0
 
     def __post_init__(self) -> None:
         _check_length("width", self.width)
         _check_length("height", self.height)
+        for name, value, top in (("front_less", self.front_less, 150), ("inner", self.inner or 0.0, 100), ("corners", self.corners, 60)):
+            if not 0 <= value <= top:
+                raise ValueError(f"{name} of a card must be 0 to {top} mm, not {value:g}")
+        for name, value, top in (("hole", self.hole, 30), ("hole_from", self.hole_from, 100)):
+            if not 0 <= value <= top:
+                raise ValueError(f"{name} of a card must be 0 to {top} mm, not {value:g}")
+        if self.base != "folded" and (self.front_less or self.inner is not None):
+            raise ValueError("only a folded card has a narrower front or an inner card")
         given = [v is not None for v in (self.width, self.height)]
         if not (all(given) if self.size == "free" else not any(given)):
             raise ValueError("a free size has width and height, and only a free size has them")

@@ -69,7 +69,8 @@ def draw_card(assembly: Assembly, poses: Mapping[str, Array], *, art: Mapping[st
         drawn.add(layer.part)
         behind += [_laid(item, pose) for item in layer.behind] if hidden else []
     card = assembly.card
-    return Drawing((*front, *behind), (0.0, 0.0, card.width_mm, card.height_mm), card.title)
+    box = shapely.unary_union([shapely.box(0, 0, card.width_mm, card.height_mm), *(door.region_at_home for door in assembly.gates)]).bounds
+    return Drawing((*front, *behind), box, card.title)
 
 
 def _region_over(assembly: Assembly, part_id: str, poses: Mapping[str, Array], *, seen: set[str]) -> Any:

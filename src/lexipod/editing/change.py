@@ -40,6 +40,7 @@ _WAYS = (
 )
 _PLACE = ("mirror", "turned", "shift", "shift.x", "shift.y")
 _CARD = ("card", "orientation", "fold", "base", "stock", "envelope", "title", "closure", "foam_style")
+_SHAPE = ("card.front_less", "card.inner", "card.corners", "card.corner_cut", "card.hole", "card.hole_from")
 _CLOSURE = ("closure.width", "closure.at", "closure.lap", "closure.magnet", "closure.magnet_thickness")
 
 
@@ -61,7 +62,7 @@ def new_design(
     recipe = find_recipe(recipe_id)
     design = Design(title=recipe.name[:1].upper() + recipe.name[1:], card=card or Card(), ways=ways or Ways())
     settings = dict(given or {})
-    for name in [n for n in settings if n in (*_WAYS, *_CARD, *_CLOSURE)]:
+    for name in [n for n in settings if n in (*_WAYS, *_CARD, *_SHAPE, *_CLOSURE)]:
         design = change_design(design, catalog, {name: settings.pop(name)})
     return add_mechanism(design, recipe_id, catalog, given=settings)
 
@@ -200,6 +201,8 @@ def _change(design: Design, catalog: Catalog, name: str, value: Value, mechanism
         return _change_corner(design, name.removeprefix("corner."), value)
     if name in ("carrier", "machine"):
         return msgspec.structs.replace(design, ways=_replaced(design.ways, name, **{name: catalog.find_id(f"{name}s", text) if text else ""}))
+    if name in _SHAPE:
+        return _change_shape(design, name, value)
     if name == "closure" or name in _CLOSURE:
         return _change_closure(design, name, value)
     if name in _CARD:
@@ -218,6 +221,19 @@ def _change_closure(design: Design, name: str, value: Value) -> Design:
         length = value if isinstance(value, int | float) else _quantity(name, str(value).strip(), "length")
         closure = _replaced(closure, name, **{name.removeprefix("closure."): round(float(length), 6)})
     return msgspec.structs.replace(design, closure="none" if closure.kind == "none" else closure)
+
+
+def _change_shape(design: Design, name: str, value: Value) -> Design:
+    """One measure of the card's own shape; “none” takes the inner card out."""
+    field = name.removeprefix("card.")
+    made: Any
+    if field == "corner_cut":
+        made = _of_type(Card, field, str(value).strip())
+    elif field == "inner" and str(value).strip() in ("none", ""):
+        made = None
+    else:
+        made = round(float(value if isinstance(value, int | float) else _quantity(name, str(value).strip(), "length")), 6)
+    return msgspec.structs.replace(design, card=_replaced(design.card, name, **{field: made}))
 
 
 def _change_item(design: Design, catalog: Catalog, name: str, value: Value) -> Design:
@@ -309,7 +325,7 @@ def _parameter(recipe_id: str, name: str) -> Any:
     try:
         return find_recipe(recipe_id).find_parameter(name)
     except ChoiceError as error:
-        raise ChoiceError("setting", name, sorted([*error.choices, *_CARD, *_CLOSURE, *_WAYS, *_PLACE])) from None
+        raise ChoiceError("setting", name, sorted([*error.choices, *_CARD, *_SHAPE, *_CLOSURE, *_WAYS, *_PLACE])) from None
 
 
 def _parse_flag(name: str, text: str) -> bool:

@@ -74,7 +74,7 @@ class CutRow:
 
 
 def cut_list(assembly: Assembly, catalog: Catalog) -> tuple[CutRow, ...]:
-    """A row for each kind of blank, in the order of :func:`find_batches`, and one for each kind of brad."""
+    """A row for each kind of blank, in the order of :func:`find_batches`, and one for each kind of brad and weight."""
     rows = [_row(batch, assembly, catalog) for batch in find_batches(assembly)]
     bought = [p for p in assembly.parts if p.role == "fastener" and p.quantity and p.stock in catalog.brads]
     for brad in dict.fromkeys(p.stock for p in bought):
@@ -82,6 +82,10 @@ def cut_list(assembly: Assembly, catalog: Catalog) -> tuple[CutRow, ...]:
         size = catalog.brads[brad].head_mm
         note = "for " + ", ".join(names)
         rows.append(CutRow(f"brads.{brad}", "brads", brad, catalog.brads[brad].name, Measure(size, size, size), 1, len(names), note=note))
+    for part in (p for p in assembly.parts if p.bought and p.quantity and p.stock in catalog.weights):
+        weight = catalog.weights[part.stock]
+        size, note = weight.diameter_mm, f"{weight.thickness_mm:g} mm thick, for the {part.name}"
+        rows.append(CutRow(f"weights.{part.id}", part.name, weight.id, weight.name, Measure(size, size, size), 1, part.quantity, note=note))
     closing = close_card(assembly)
     if closing is not None and closing.magnets:
         across, thick = closing.magnet_mm

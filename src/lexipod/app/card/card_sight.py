@@ -82,6 +82,9 @@ class CardSight(Ground):
             return
         card = assembly.card
         low, high = np.array([0.0, 0.0]), np.array([card.width_mm, card.height_mm])
+        for door in assembly.gates:
+            left, bottom, right, top = door.region_at_home.bounds
+            low, high = np.minimum(low, (left, bottom)), np.maximum(high, (right, top))
         for track in self.desk.tracks.values() if not self.view.here.seen.envelope else ():
             for part, poses in track.poses.items():
                 reach = apply_pose(poses[[0, -1]], assembly.by_id[part].outline).reshape(-1, 2)
@@ -93,8 +96,8 @@ class CardSight(Ground):
                     corners = apply_frame(frames[panel.id], panel.corners)[:, :2]
                     low, high = np.minimum(low, corners.min(axis=0)), np.maximum(high, corners.max(axis=0))
         if self.view.here.seen.envelope and card.envelope_mm is not None:
-            spare = np.abs(self.picture.envelope_size() - high) / 2 + 1
-            low, high = low - spare, high + spare
+            spare = np.abs(self.picture.envelope_size() - (card.width_mm, card.height_mm)) / 2 + 1
+            low, high = np.minimum(low, -spare), np.maximum(high, np.add(spare, (card.width_mm, card.height_mm)))
         size = high - low
         above, below = (30.0, 46.0) if self.view.here.seen.section else (22.0, 56.0)
         self.picture.scale = max(0.5, min((self.width() - 2 * EDGE_PX - 80) / size[0], (self.height() - above - below) / size[1]))

@@ -16,6 +16,15 @@ from lexipod.checks.outline import envelope_room, flat_size, thickness_mm
 from lexipod.design import Closure
 from lexipod.units.quantities import exact_text
 
+SHAPES = {
+    "front_less": ("front less", "as wide as the back", "How much narrower the front is than the back, at its free edge."),
+    "inner": ("inner card", "none", "How far an inner card stands back from the card's outer edges; at the fold it reaches it."),
+    "corners": ("corners", "square", "How much is cut off the corners at the free edges."),
+    "hole": ("hole", "none", "Diameter of the hole for a cord, at the middle of the top edge."),
+    "hole_from": ("its middle", "as suits it", "How far below the top edge the middle of the hole lies."),
+}
+"""Measures of the card's own shape: the words for them, for none, and what they are."""
+
 
 class CardPanel(Panel):
     """Card, paper, envelope and the maker's ways."""
@@ -37,13 +46,28 @@ class CardPanel(Panel):
         pairs = {
             "orientation": [("portrait", "upright"), ("landscape", "lying")],
             "fold": [("left", "fold at the left"), ("top", "fold at the top")],
-            "base": [("folded", "folded card"), ("panel", "single panel"), ("tag", "gift tag"), ("page", "album page")],
+            "base": [("folded", "folded card"), ("panel", "single panel"), ("tag", "gift tag"), ("page", "album page"), ("gate", "gate fold")],
         }
         self.boxes = {}
         for name, rows in pairs.items():
             box = choice_box(rows, lambda key, name=name: self._chosen(name, key), name=name)  # type: ignore[misc]
             self.boxes[name] = box
             top.addWidget(labelled({"orientation": "lies"}.get(name, name), box, label_width=84))
+        self.shape_fields: dict[str, QLineEdit] = {}
+        self.shape_rows: dict[str, QWidget] = {}
+        for name, (label, empty, tip) in SHAPES.items():
+            field = QLineEdit()
+            field.setAccessibleName(f"Card, {label}")
+            field.setPlaceholderText(empty)
+            field.setToolTip(tip)
+            field.editingFinished.connect(functools.partial(self._shape_entered, name))
+            self.shape_fields[name] = field
+            self.shape_rows[name] = labelled(label, field, label_width=84)
+            top.addWidget(self.shape_rows[name])
+        cuts = [("round", "rounded"), ("clipped", "clipped")]
+        self.boxes["corner_cut"] = choice_box(cuts, lambda key: self._chosen("card.corner_cut", key), name="Corners are")
+        self.shape_rows["corner_cut"] = labelled("they are", self.boxes["corner_cut"], label_width=84)
+        top.addWidget(self.shape_rows["corner_cut"])
         paper = self.sheet("Paper and envelope")
         stocks = [(s.id, f"{s.name}, {s.caliper_mm:.2f} mm") for s in session.catalog.stocks.values()]
         self.boxes["stock"] = choice_box(stocks, lambda key: self._chosen("stock", key), name="Paper")
@@ -114,10 +138,11 @@ class CardPanel(Panel):
                 box.blockSignals(False)
         set_choice(self.size_box, design.card.size)
         set_choice(self.boxes["envelope"], design.envelope or "usual")
-        for name in ("orientation", "fold", "base", "stock"):
+        for name in ("orientation", "fold", "base", "stock", "corner_cut"):
             set_choice(self.boxes[name], getattr(design.card, name))
         for name in ("units", "denominator", "cutting", "scores_from"):
             set_choice(self.boxes[name], str(getattr(design.ways, name)))
+        self._show_shape()
         self._show_closure()
         if not self.title.hasFocus():
             self.title.setText(design.title)
@@ -127,6 +152,33 @@ class CardPanel(Panel):
                 self.story.setPlainText(design.story)
             self.story.blockSignals(False)
         self._tell_facts()
+
+    def _show_shape(self) -> None:
+        card = self.session.design.card
+        folded, cut = card.base == "folded", card.base != "gate"
+        shown = {"front_less": folded, "inner": folded, "corners": cut, "corner_cut": cut and card.corners > 0, "hole": card.base == "tag"}
+        shown["hole_from"] = card.base == "tag" and card.hole > 0
+        for name, is_shown in shown.items():
+            self.shape_rows[name].setVisible(is_shown)
+        for name, field in self.shape_fields.items():
+            if not field.hasFocus():
+                field.setText(self._shape_text(getattr(card, name)))
+
+    def _shape_text(self, value: float | None) -> str:
+        return exact_text(value, "length", self.session.style) if value else ""
+
+    def _shape_entered(self, name: str) -> None:
+        """Takes a measure of the card's own shape; an emptied one is left out."""
+        field, value = self.shape_fields[name], getattr(self.session.design.card, name)
+        text = field.text().strip()
+        if text == self._shape_text(value):
+            return
+        if not text:
+            text = "none" if name == "inner" else "0mm"
+        elif text[-1:].isdigit():
+            text = f"{text} {self.session.style.unit}"
+        if not self.change({f"card.{name}": text}, text=f"card, {SHAPES[name][0]}"):
+            field.setText(self._shape_text(value))
 
     def _show_closure(self) -> None:
         closure, style = self.session.design.closing, self.session.style

@@ -21,7 +21,7 @@ from lexipod.recipes.kit.lay import Lay
 from lexipod.recipes.kit.levels import BED, CREST, HIGH, LOW, MID, OVER, PEAK, SUMMIT, TOP, UNDER
 from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
 from lexipod.recipes.kit.pulls import CUE_LEVERS
-from lexipod.recipes.kit.sheets import Sheet, bordered
+from lexipod.recipes.kit.sheets import Sheet
 from lexipod.recipes.kit.stack import LEG_MM, Stack, disc, on_marks, point_from
 from lexipod.recipes.kit.usual import (
     AIR_MM,
@@ -31,14 +31,15 @@ from lexipod.recipes.kit.usual import (
     FASTENER_LEVERS,
     FOAM,
     FOAM_LAYERS,
-    FRAME_BORDER,
+    FRAME_BORDERS,
     HOLE,
-    PANEL_BORDER,
+    PANEL_BORDERS,
     PANEL_FOAM,
     PANEL_LAYERS,
     PIN_CLEARANCE,
     PIVOT,
     POLYGON_MM,
+    bordered_sheet,
     brad_of,
     pin_gap,
     pin_play,
@@ -61,6 +62,8 @@ PARAMETERS = (
     Parameter("from_angle", "apart at", "angle", "Angle of the cranks from the slots' line when the halves are apart.", "Dial", 1, 179),
     Parameter("to_angle", "together at", "angle", "Angle of the cranks from the slots' line when the halves are together.", "Dial", 1, 179),
     Parameter("dial_radius", "dial radius", "length", "Half the dial's diameter.", "Dial", 5, 300),
+    Parameter("dial_plies", "plies of dial", "count", "Plies of card in the dial.", "Dial", 1, 4),
+    Parameter("link_plies", "plies of links", "count", "Plies of card in each link.", "Dial", 1, 4),
     Parameter("reach", "notch depth", "length", "How far the notch opens card and frame over the dial's rim.", "Dial", 0, 60),
     PIVOT,
     BRAD,
@@ -79,10 +82,10 @@ PARAMETERS = (
     Parameter("reveal_height", "reveal height", "length", "What the halves uncover: its height.", "Picture", 1, 300),
     FOAM,
     FOAM_LAYERS,
-    FRAME_BORDER,
+    *FRAME_BORDERS,
     PANEL_FOAM,
     PANEL_LAYERS,
-    PANEL_BORDER,
+    *PANEL_BORDERS,
     CUE,
 )
 
@@ -112,7 +115,7 @@ def _ways(values: Values) -> tuple[float, float, float]:
 
 def size(site: Site, kept: Values) -> Values:
     """As large as the card is high: both riders must find room at their outer ends."""
-    values: Values = {"cue": "arrow", **kept}
+    values: Values = {"cue": "arrow", "dial_plies": 1, "link_plies": 1, **kept}
     card, grid = site.card, site.grid_mm
     border = size_border(site, values, "frame_border", "panel_border", least_mm=9.0 if card.width_mm > 95 else 11.0)
     size_pin(site, values, brad="mini-3")
@@ -164,30 +167,29 @@ def _heights(site: Site, values: Values) -> dict[str, float]:
     """Heights over the floor of everything behind the frame, and of what the frame must clear."""
     t, brad = site.stock.caliper_mm, brad_of(site, values)
     legs, head = brad.legs_thickness_mm, brad.head_thickness_mm
-    dial = legs
-    rider_legs = dial + t + AIR_MM
-    link = max(rider_legs + legs, dial + t + AIR_MM)
-    over = link + t + AIR_MM
+    dial, over_dial = legs, legs + t * count(values, "dial_plies") + AIR_MM
+    link = over_dial + legs
+    over = link + t * count(values, "link_plies") + AIR_MM
     return {
         "dial": dial,
-        "pivot_head": dial + t + AIR_MM,
-        "rider_legs": rider_legs,
+        "pivot_head": over_dial,
+        "rider_legs": over_dial,
         "link": link,
         "pin_head": over,
         "washer": over,
-        "frame": max(over + head, over + t, dial + t + AIR_MM + head) + AIR_MM,
+        "frame": max(over + head, over + t, over_dial + head) + AIR_MM,
     }
 
 
 def sheets(site: Site, values: Values) -> tuple[Sheet, ...]:
     """A panel on foam for the pivot's legs; a frame whose foam stays outside dial and riders."""
-    card, (x, y) = site.card, place(values, "pivot")
+    x, y = place(values, "pivot")
     swept = [disc((x, y), number(values, "dial_radius") + 1.0)]
     far = _ways(values)[2] + number(values, "pin_distance") + number(values, "washer_width") / 2 + 2.0
     half = max(number(values, "washer_width") / 2, LEG_MM) + 2.0
     swept.append(shapely.box(x - half, y - far, x + half, y + far))
-    panel = bordered(card.width_mm, card.height_mm, number(values, "panel_border"), site.grid_mm)
-    frame = bordered(card.width_mm, card.height_mm, number(values, "frame_border"), site.grid_mm)
+    panel = bordered_sheet(site, values, "panel")
+    frame = bordered_sheet(site, values, "frame")
     return (
         Sheet("panel", panel, str(values["panel_foam"]), count(values, "panel_layers"), (disc((x, y), 9.0),)),
         Sheet("frame", frame, str(values["foam"]), count(values, "foam_layers"), tuple(swept)),
@@ -212,7 +214,8 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         LOW,
         shapely.difference(disc(pivot, number(values, "dial_radius")), disc(pivot, hole)),
         floor + z["dial"],
-        t,
+        t * count(values, "dial_plies"),
+        plies=count(values, "dial_plies"),
         face="wheel",
     )
     shank = stack.brad(
@@ -297,7 +300,8 @@ def _add_side(stack: Stack, values: Values, z: dict[str, float], dial: Part, nam
         HIGH,
         shapely.difference(line, shapely.union(disc(pin, hole), disc(inner, hole))),
         floor + z["link"],
-        t,
+        t * count(values, "link_plies"),
+        plies=count(values, "link_plies"),
         face="arm",
     )
     width = number(values, "washer_width") / 2
@@ -429,7 +433,7 @@ def _notch(site: Site, values: Values) -> Any:
 def _needs(site: Site, mechanism: str, values: Values, pictures: list[Part], slots: list[Any], notch: Any) -> tuple[Need, ...]:
     m, (x, y) = mechanism, place(values, "pivot")
     half, tall = number(values, "reveal_width") / 2, number(values, "reveal_height") / 2
-    frame = bordered(site.card.width_mm, site.card.height_mm, number(values, "frame_border"), site.grid_mm)
+    frame = bordered_sheet(site, values, "frame")
     middle = pictures[0].region.centroid
     reveal = shapely.Polygon(rectangle(x - half, y - tall, x + half, y + tall))
     return (
@@ -536,7 +540,10 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
         Lever("Use {n} more layer(s) of foam under the panel", {"panel_layers": 1.0}),
     ),
     "spare-foam": (Lever("Use one layer of foam less under the frame", {"foam_layers": -1.0}),),
-    "envelope": (Lever("Make the frame's border {by} wider", {"frame_border": 1.0}), Lever("Make the dial {by} smaller", {"dial_radius": -1.0})),
+    "envelope": (
+        Lever("Make the frame's border {by} wider", {"frame_border": 1.0, "frame_border_y": 1.0}),
+        Lever("Make the dial {by} smaller", {"dial_radius": -1.0}),
+    ),
     "wobble": (
         Lever("Set the brads {by} further apart", {"pin_distance": 1.0}),
         Lever("Make the slots {by} narrower", {"slot_width": -1.0, "slot_gap": -0.5}),

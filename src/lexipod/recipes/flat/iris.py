@@ -27,7 +27,7 @@ from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Value
 from lexipod.recipes.kit.pulls import CUE_LEVERS
 from lexipod.recipes.kit.sheets import Sheet
 from lexipod.recipes.kit.stack import Stack, disc, point_from, seen_from
-from lexipod.recipes.kit.usual import AIR_MM, END_GAP_MM, FOAM, FOAM_LAYERS, FRAME_BORDER, POLYGON_MM, size_border, size_foam
+from lexipod.recipes.kit.usual import AIR_MM, END_GAP_MM, FOAM, FOAM_LAYERS, FRAME_BORDERS, POLYGON_MM, size_border, size_foam
 from lexipod.recipes.kit.values import below, count, keep, keep_place, number, place
 
 RING_MM = 48.0
@@ -41,6 +41,7 @@ SLOT_LAND_MM = 1.2
 HOOK_MM, NECK_MM = 1.6, 0.8
 """By how much a tip is wider than its neck, to each side, and how long the neck is."""
 HOOK_AIR_MM = 0.8
+THIN_MM, THIN_MM2 = 1.5, 0.02
 Point = tuple[float, float]
 
 PARAMETERS = (
@@ -68,7 +69,7 @@ PARAMETERS = (
     ),
     FOAM,
     FOAM_LAYERS,
-    FRAME_BORDER,
+    *FRAME_BORDERS,
     CUE,
 )
 
@@ -305,6 +306,13 @@ def _add_blades(stack: Stack, values: Values, fixed: Part, floor: float, heights
         )
         out.append(blade)
     return out
+
+
+def _without_thin_rest(blade: Any, flat: Any) -> Any:
+    """A blade from which its tip was cut free, less what would be left between the cut and its edge and is too thin to stay."""
+    opened = blade.buffer(-THIN_MM / 2, join_style="mitre").buffer(THIN_MM / 2, join_style="mitre")
+    thin = [p for p in shapely.get_parts(shapely.difference(blade, opened)) if shapely.distance(p, flat) < 1e-6 and p.area > THIN_MM2]
+    return shapely.difference(blade, shapely.union_all(thin)) if thin else blade
 
 
 def _hook(values: Values, k: int, peg: float) -> tuple[Any, Any, tuple[Point, Point]]:
@@ -549,7 +557,10 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
         Lever("Pin the blades {by} further in", {"pin_radius": -1.0}),
         Lever("Set the slots {by} further round", {"tip_angle": 1.0}),
     ),
-    "envelope": (Lever("Make the tab {by} shorter", {"tab_length": -1.0}), Lever("Make the frame's border {by} wider", {"frame_border": 1.0})),
+    "envelope": (
+        Lever("Make the tab {by} shorter", {"tab_length": -1.0}),
+        Lever("Make the frame's border {by} wider", {"frame_border": 1.0, "frame_border_y": 1.0}),
+    ),
     "crowded": (Lever("Make the rings {by} smaller", {"ring_diameter": -1.0}), Lever("Move the middle {by} down", {"centre.y": -1.0})),
     "cue": CUE_LEVERS,
 }

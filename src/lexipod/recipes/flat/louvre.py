@@ -25,9 +25,9 @@ from lexipod.recipes.kit.lay import Lay
 from lexipod.recipes.kit.levels import BED, HIGH, LOW, MID
 from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
 from lexipod.recipes.kit.pulls import CUE_LEVERS, plies_to_push
-from lexipod.recipes.kit.sheets import Sheet, bordered
+from lexipod.recipes.kit.sheets import Sheet
 from lexipod.recipes.kit.stack import Stack, point_from, seen_from
-from lexipod.recipes.kit.usual import AIR_MM, END_GAP_MM, FOAM, FOAM_LAYERS, FRAME_BORDER, size_border, size_foam
+from lexipod.recipes.kit.usual import AIR_MM, END_GAP_MM, FOAM, FOAM_LAYERS, FRAME_BORDERS, bordered_sheet, size_border, size_foam
 from lexipod.recipes.kit.values import below, count, keep, number, sized_count
 
 RAIL_FOAM = "foam-1"
@@ -60,7 +60,7 @@ PARAMETERS = (
     Parameter("protrusion", "stands out", "length", "How far the pull stands out of the card at rest.", "Ladder", -20, 100),
     FOAM,
     FOAM_LAYERS,
-    FRAME_BORDER,
+    *FRAME_BORDERS,
     CUE,
 )
 
@@ -164,7 +164,7 @@ def sheets(site: Site, values: Values) -> tuple[Sheet, ...]:
     return (
         Sheet(
             "frame",
-            bordered(card.width_mm, card.height_mm, number(values, "frame_border"), site.grid_mm),
+            bordered_sheet(site, values, "frame"),
             str(values["foam"]),
             count(values, "foam_layers"),
             clear,
@@ -479,7 +479,7 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
     "spacer-shows": (
         Lever("Make the slats {by} narrower", {"slat_width": -1.0}),
         Lever("Let the window begin {by} higher", {"window_from": 1.0}),
-        Lever("Make the frame's border {by} narrower", {"frame_border": -1.0}),
+        Lever("Make the frame's border {by} narrower", {"frame_border": -1.0, "frame_border_y": -1.0}),
         Lever("Make the pitch {by} smaller", {"pitch": -1.0, "travel": -1.0}),
     ),
     "height": (
@@ -494,7 +494,10 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
         Lever("Make the pull {by} wider", {"pull_width": 1.0}),
     ),
     "reach": (Lever("Make the notch {by} deeper", {"notch_depth": 1.0}), Lever("Let the pull stand out {by} more", {"protrusion": 1.0})),
-    "envelope": (Lever("Let the pull stand out {by} less", {"protrusion": -1.0}), Lever("Make the frame's border {by} wider", {"frame_border": 1.0})),
+    "envelope": (
+        Lever("Let the pull stand out {by} less", {"protrusion": -1.0}),
+        Lever("Make the frame's border {by} wider", {"frame_border": 1.0, "frame_border_y": 1.0}),
+    ),
     "crowded": (Lever("Make the pitch {by} smaller", {"pitch": -1.0, "travel": -1.0}), Lever("Make the slats {by} narrower", {"slat_width": -1.0})),
     "cue": CUE_LEVERS,
 }

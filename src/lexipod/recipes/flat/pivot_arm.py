@@ -31,7 +31,7 @@ from lexipod.recipes.kit.lay import Lay
 from lexipod.recipes.kit.levels import BED, HIGH, LOW, MID, PANEL, UNDER
 from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
 from lexipod.recipes.kit.pulls import CUE_LEVERS
-from lexipod.recipes.kit.sheets import Sheet, bordered
+from lexipod.recipes.kit.sheets import Sheet
 from lexipod.recipes.kit.stack import Stack, disc, point_from, seen_from
 from lexipod.recipes.kit.usual import (
     AIR_MM,
@@ -41,14 +41,15 @@ from lexipod.recipes.kit.usual import (
     FASTENER_LEVERS,
     FOAM,
     FOAM_LAYERS,
-    FRAME_BORDER,
+    FRAME_BORDERS,
     HOLE,
-    PANEL_BORDER,
+    PANEL_BORDERS,
     PANEL_FOAM,
     PANEL_LAYERS,
     PIN_CLEARANCE,
     PIVOT,
     POLYGON_MM,
+    bordered_sheet,
     brad_of,
     pin_gap,
     pin_play,
@@ -130,10 +131,10 @@ PARAMETERS = (
     PIN_CLEARANCE,
     FOAM,
     FOAM_LAYERS,
-    FRAME_BORDER,
+    *FRAME_BORDERS,
     PANEL_FOAM,
     PANEL_LAYERS,
-    PANEL_BORDER,
+    *PANEL_BORDERS,
     CUE,
 )
 
@@ -272,8 +273,8 @@ def sheets(site: Site, values: Values) -> tuple[Sheet, ...]:
     low = deepest - number(values, "pull_width") / 2 - 8.0
     high = y + 12.0 + (number(values, "pull_width") / 2 + 4.0 if is_swinging(values) else 0.0)
     pull = shapely.box(0.0, low, card.width_mm + 5.0, high)
-    panel = bordered(card.width_mm, card.height_mm, number(values, "panel_border"), site.grid_mm)
-    frame = bordered(card.width_mm, card.height_mm, number(values, "frame_border"), site.grid_mm)
+    panel = bordered_sheet(site, values, "panel")
+    frame = bordered_sheet(site, values, "frame")
     return (
         Sheet("panel", panel, str(values["panel_foam"]), count(values, "panel_layers"), (_behind(values),)),
         Sheet("frame", frame, str(values["foam"]), count(values, "foam_layers"), (fan, pull)),
@@ -614,7 +615,7 @@ def _needs(site: Site, mechanism: str, values: Values, pull: Part, picture: Part
     if not is_swinging(values):
         first, last = _slot_ends(values)
         slot = shapely.box(first, y - number(values, "slot_width") / 2, last, y + number(values, "slot_width") / 2)
-        panel = bordered(site.card.width_mm, site.card.height_mm, number(values, "panel_border"), site.grid_mm)
+        panel = bordered_sheet(site, values, "panel")
         notch = _notch(site, values, y, half)
         needs += (Land(f"{mechanism}.land", mechanism, "card.panel", slot, panel, LAND_MM, "the slot", () if notch.is_empty else (notch,)),)
         apart, jams = number(values, "pill_distance"), JAM_MARGIN * least_guide_mm(site.ways.friction, number(values, "pull_width") / 4)

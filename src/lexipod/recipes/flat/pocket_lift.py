@@ -20,9 +20,9 @@ from lexipod.recipes.kit.lay import EXITS, Lay
 from lexipod.recipes.kit.levels import BED, HIGH, LOW, MID, PEAK
 from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
 from lexipod.recipes.kit.pulls import CUE_LEVERS, HandleAlong, lay_of, plies_to_push
-from lexipod.recipes.kit.sheets import Sheet, bordered
+from lexipod.recipes.kit.sheets import Sheet
 from lexipod.recipes.kit.stack import Stack, point_from, seen_from
-from lexipod.recipes.kit.usual import END_GAP_MM, PANEL_BORDER, size_border
+from lexipod.recipes.kit.usual import END_GAP_MM, PANEL_BORDERS, bordered_sheet, size_border
 from lexipod.recipes.kit.values import below, count, keep, number
 
 FOOT_MM = 6.0
@@ -57,7 +57,7 @@ PARAMETERS = (
     Parameter("strap_at", "strap at", "length", "From the far edge of the card to the strap.", "Strap", 0, 600),
     Parameter("strap_width", "strap width", "length", "Width of the strap, along the pull.", "Strap", 2, 60),
     Parameter("greeting_height", "greeting", "length", "Height of the greeting between the halves.", "Picture", 1, 300),
-    PANEL_BORDER,
+    *PANEL_BORDERS,
     CUE,
 )
 
@@ -120,7 +120,7 @@ def size(site: Site, kept: Values) -> Values:
 
 def sheets(site: Site, values: Values) -> tuple[Sheet, ...]:
     """A mat, glued flat."""
-    return (Sheet("panel", bordered(site.card.width_mm, site.card.height_mm, number(values, "panel_border"), site.grid_mm)),)
+    return (Sheet("panel", bordered_sheet(site, values, "panel")),)
 
 
 def build(site: Site, mechanism: str, values: Values) -> Piece:

@@ -21,9 +21,20 @@ from lexipod.recipes.kit.lay import EXITS, Lay
 from lexipod.recipes.kit.levels import BED, BEHIND, HIGH, LOW, MID, NEAR, PANEL, UNDER
 from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
 from lexipod.recipes.kit.pulls import CUE_LEVERS, HandleAlong, lay_of, plies_to_push
-from lexipod.recipes.kit.sheets import Sheet, bordered
+from lexipod.recipes.kit.sheets import Sheet
 from lexipod.recipes.kit.stack import Stack, point_from, seen_from
-from lexipod.recipes.kit.usual import AIR_MM, END_GAP_MM, FOAMS, PANEL_BORDER, PANEL_FOAM, PANEL_LAYERS, POLYGON_MM, size_border, size_foam
+from lexipod.recipes.kit.usual import (
+    AIR_MM,
+    END_GAP_MM,
+    FOAMS,
+    PANEL_BORDERS,
+    PANEL_FOAM,
+    PANEL_LAYERS,
+    POLYGON_MM,
+    bordered_sheet,
+    size_border,
+    size_foam,
+)
 from lexipod.recipes.kit.values import below, count, keep, number
 
 LAND_MM = 4.0
@@ -69,7 +80,7 @@ PARAMETERS = (
     Parameter("protrusion", "stands out", "length", "How far the pull stands out of the card at rest; 0 is trimmed flush.", "Pull", -20, 100),
     PANEL_FOAM,
     PANEL_LAYERS,
-    PANEL_BORDER,
+    *PANEL_BORDERS,
     CUE,
 )
 
@@ -150,7 +161,7 @@ def sheets(site: Site, values: Values) -> tuple[Sheet, ...]:
     lay = lay_of(site, values)
     places, half = _places(lay, values), number(values, "pull_width") / 2 + number(values, "clearance") + 8.0
     run = lay.region(rectangle(places.slot[0] - 8.0, places.middle - half, lay.length + 5.0, places.middle + half))
-    panel = bordered(site.card.width_mm, site.card.height_mm, number(values, "panel_border"), site.grid_mm)
+    panel = bordered_sheet(site, values, "panel")
     return (Sheet("panel", panel, str(values["panel_foam"]), count(values, "panel_layers"), (run,)),)
 
 
@@ -417,7 +428,7 @@ def _needs(site: Site, mechanism: str, lay: Lay, places: _Places, values: Values
     shown = lay.region(rectangle(places.piece[1] - max(rise - number(values, "piece_below") - 0.5, 1.0), v - half, places.piece[1] - 0.2, v + half))
     shown = shapely.intersection(shown, piece.region_at_home)
     grip = lay.region(rectangle(lay.length + number(values, "protrusion") - 40.0, v - 0.5, lay.length + number(values, "protrusion"), v + 0.5))
-    panel = bordered(site.card.width_mm, site.card.height_mm, number(values, "panel_border"), site.grid_mm)
+    panel = bordered_sheet(site, values, "panel")
     sleeves, play = (f"{m}.sleeve-low", f"{m}.sleeve-high"), 2 * sleeve_gap(values)
     tip = lay.point(places.piece[1], v)
     return (

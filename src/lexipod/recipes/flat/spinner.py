@@ -15,7 +15,7 @@ from lexipod.assembly.model import Piece
 from lexipod.recipes.kit.cues import CUE, round_cue
 from lexipod.recipes.kit.levels import BED, LOW, MID, UNDER
 from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
-from lexipod.recipes.kit.sheets import Sheet, bordered
+from lexipod.recipes.kit.sheets import Sheet
 from lexipod.recipes.kit.stack import Stack, disc, point_from
 from lexipod.recipes.kit.usual import (
     AIR_MM,
@@ -23,11 +23,12 @@ from lexipod.recipes.kit.usual import (
     BRAD,
     FASTENER_LEVERS,
     HOLE,
-    PANEL_BORDER,
+    PANEL_BORDERS,
     PANEL_FOAM,
     PANEL_LAYERS,
     PIN_CLEARANCE,
     PIVOT,
+    bordered_sheet,
     brad_of,
     pin_gap,
     pin_play,
@@ -51,7 +52,7 @@ PARAMETERS = (
     Parameter("washer", "washer", "length", "Diameter of the washer under the hand.", "Pivot", 3, 60),
     PANEL_FOAM,
     PANEL_LAYERS,
-    PANEL_BORDER,
+    *PANEL_BORDERS,
     CUE,
 )
 
@@ -77,7 +78,7 @@ def size(site: Site, kept: Values) -> Values:
 
 def sheets(site: Site, values: Values) -> tuple[Sheet, ...]:
     """A panel raised on foam; the brad's legs lie in it."""
-    panel = bordered(site.card.width_mm, site.card.height_mm, number(values, "panel_border"), site.grid_mm)
+    panel = bordered_sheet(site, values, "panel")
     return (Sheet("panel", panel, str(values["panel_foam"]), count(values, "panel_layers"), (disc(place(values, "pivot"), 10.0),)),)
 
 

@@ -46,6 +46,7 @@ from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Value
 from lexipod.recipes.kit.pulls import HandleAlong, lay_of, plies_to_push
 from lexipod.recipes.kit.sheets import Sheet, bordered
 from lexipod.recipes.kit.stack import Stack, point_from, seen_from
+from lexipod.recipes.kit.usual import FRAME_BORDERS
 from lexipod.recipes.kit.values import below, count, keep, number, sized_count
 
 END_GAP_MM = 0.6
@@ -79,6 +80,7 @@ PARAMETERS = (
     Parameter("foam", "foam", "choice", "Foam of rails, stop and pad.", "Rails", choices=("foam-1", "foam-1_5", "foam-2", "foam-3")),
     Parameter("foam_layers", "layers under frame", "count", "Layers of foam under the frame.", "Rails", 1, 6),
     Parameter("end_stop", "end stop", "flag", "A foam block that the strip meets when it is pushed back.", "Rails"),
+    Parameter("stop_gap", "strip to end stop", "length", "Gap between the strip at rest and its end stop.", "Rails", 0, 200),
     Parameter("pad_length", "pad length", "length", "Length of the pad along the slot.", "Pad", 2, 200),
     Parameter("pad_play", "pad to slot edge", "length", "Gap between the pad and each long edge of the slot.", "Pad", 0, 20),
     Parameter("pad_start", "pad to slot at rest", "length", "Gap between the pad and the slot's far end at rest.", "Pad", 0, 100),
@@ -117,9 +119,11 @@ PARAMETERS = (
     Parameter("protrusion", "stands out", "length", "How far the strip stands out of the card at rest.", "Pull", -20, 200),
     Parameter("notch_depth", "notch depth", "length", "Depth of the finger notch, from the card's edge.", "Pull", 0, 60),
     Parameter("pull_offset", "pull off middle", "length", "How far the pull acts beside the strip's middle line.", "Pull", 0, 100),
-    Parameter("frame_border", "border of frame", "length", "From the card's edge to the frame.", "Layers", 0, 100),
-    Parameter("mat_border", "border of mat", "length", "From the card's edge to the mat under the frame; 0 for none.", "Layers", 0, 100),
-    Parameter("backing_lap", "backing beyond slot", "length", "How far the backing reaches past the slot all round.", "Layers", 0, 100),
+    *FRAME_BORDERS,
+    Parameter("mat_border", "border of mat", "length", "From the card's left and right edge to the mat; 0 for no mat.", "Layers", 0, 100),
+    Parameter("mat_border_y", "above and below", "length", "From the card's top and bottom edge to the mat.", "Layers", 0, 100),
+    Parameter("backing_lap", "backing beyond slot", "length", "How far the backing reaches past the slot's ends.", "Layers", 0, 100),
+    Parameter("backing_lap_across", "beyond its long edges", "length", "How far the backing reaches past the slot's long edges.", "Layers", 0, 100),
     CUE,
 )
 
@@ -142,10 +146,16 @@ def _places(lay: Lay, values: Values) -> _Places:
     strip_end = lay.length + number(values, "protrusion")
     strip = (strip_end - number(values, "strip_length"), strip_end)
     pad = (slot[0] + number(values, "pad_start"), slot[0] + number(values, "pad_start") + number(values, "pad_length"))
-    border = number(values, "frame_border")
-    frame = (border, border, max(lay.length - border, border + 1), max(lay.breadth - border, border + 1))
+    ends, sides = _borders(lay, values)
+    frame = (ends, sides, max(lay.length - ends, ends + 1), max(lay.breadth - sides, sides + 1))
     breadth = max(1.0, number(values, "slot_height") - 2 * number(values, "pad_play"))
-    return _Places(slot, number(values, "slot_place"), strip, pad, breadth, strip[0] - END_GAP_MM, frame)
+    return _Places(slot, number(values, "slot_place"), strip, pad, breadth, strip[0] - number(values, "stop_gap"), frame)
+
+
+def _borders(lay: Lay, values: Values) -> tuple[float, float]:
+    """The frame's border at the ends of the pull, and at its sides."""
+    borders = number(values, "frame_border"), number(values, "frame_border_y")
+    return borders if lay.exit in ("right", "left") else (borders[1], borders[0])
 
 
 # ---- sizing -----------------------------------------------------------------------------------------------------------
@@ -158,6 +168,7 @@ def size(site: Site, kept: Values) -> Values:
     values: Values = {
         "direction": direction,
         "end_stop": True,
+        "stop_gap": END_GAP_MM,
         "foam": "foam-2",
         "foam_layers": 1,
         "pull_offset": 0.0,
@@ -177,7 +188,9 @@ def size(site: Site, kept: Values) -> Values:
 def _size_layers(lay: Lay, site: Site, values: Values) -> None:
     smaller, grid = min(lay.length, lay.breadth), site.grid_mm
     border = keep(values, "frame_border", min(8.0, max(3.0, smaller * 0.05)), grid_mm=2 * grid)
-    keep(values, "mat_border", border / 2, grid_mm=grid)
+    border_y = keep(values, "frame_border_y", border)
+    mat = keep(values, "mat_border", border / 2, grid_mm=grid)
+    keep(values, "mat_border_y", border_y / 2 if mat and border_y != border else mat, grid_mm=grid)
     notch = site.ways.fingertip + 2.0 if values["pull"] == "notch" else 0.0
     keep(values, "notch_depth", notch)
     keep(values, "protrusion", {"tab": site.ways.fingertip + 4.0, "notch": 0.0, "cord": -2.0}[str(values["pull"])], grid_mm=grid)
@@ -185,7 +198,7 @@ def _size_layers(lay: Lay, site: Site, values: Values) -> None:
 
 def _size_run(lay: Lay, site: Site, values: Values) -> None:
     """Travel and slot along the pull: picture and travel share the frame, the slot stops short of the notch."""
-    border, grid = number(values, "frame_border"), site.grid_mm
+    border, grid = _borders(lay, values)[0], site.grid_mm
     pad = keep(values, "pad_length", min(16.0, max(6.0, lay.length * 0.07)), grid_mm=grid)
     start = number(values, "pad_start") if "pad_start" in values else 1.0
     last = min(lay.length - border, lay.length - number(values, "notch_depth")) - SLOT_LAND_MM - 1.0
@@ -203,16 +216,16 @@ def _size_run(lay: Lay, site: Site, values: Values) -> None:
 
 
 def _size_strip(lay: Lay, site: Site, values: Values) -> None:
-    border, breadth, grid = number(values, "frame_border"), lay.breadth, site.grid_mm
+    (border, sides), breadth, grid = _borders(lay, values), lay.breadth, site.grid_mm
     slot_height = keep(values, "slot_height", min(16.0, max(6.0, breadth * 0.1)), grid_mm=grid)
     overlap = keep(values, "overlap", min(10.0, max(4.0, breadth * 0.05)), grid_mm=grid)
     strip = keep(values, "strip_height", slot_height + 2 * overlap)
     gap = keep(values, "rail_gap", strip + 2 * max(number(values, "clearance"), site.needed_gap_mm))
     rail = keep(values, "rail_width", min(8.0, max(3.0, breadth * 0.04)), grid_mm=grid)
-    needed = gap + 2 * rail + 2 * border + 2 * RAIL_INSET_MM
+    needed = gap + 2 * rail + 2 * sides + 2 * RAIL_INSET_MM
     if needed > breadth:
         raise RECIPE.refuse(site, f"strip and rails need {needed:.1f} mm across the pull")
-    half = gap / 2 + rail + border + RAIL_INSET_MM
+    half = gap / 2 + rail + sides + RAIL_INSET_MM
     place = -below(-max(half, min(breadth * 0.36, breadth - half)), grid)
     keep(values, "slot_place", place if place + half <= breadth else breadth / 2)
     pad_breadth = below(number(values, "slot_height") - 2 * max(1.0, site.needed_gap_mm), site.grid_mm)
@@ -220,8 +233,9 @@ def _size_strip(lay: Lay, site: Site, values: Values) -> None:
     slot_from, slot_length = number(values, "slot_from"), number(values, "slot_length")
     edge = max(border, number(values, "notch_depth"))
     room = min(slot_from - border, lay.length - edge - slot_from - slot_length) - 0.6
-    keep(values, "backing_lap", max(2.0, min(max(2.5, overlap), room)))
-    inner_end = border + RAIL_INSET_MM + 4.0 + END_GAP_MM
+    lap = keep(values, "backing_lap", max(2.0, min(max(2.5, overlap), room)))
+    keep(values, "backing_lap_across", lap)
+    inner_end = border + RAIL_INSET_MM + 4.0 + number(values, "stop_gap")
     keep(values, "strip_length", below(lay.length + number(values, "protrusion") - inner_end, grid))
     if "strip_plies" not in values:
         free = max(5.0, number(values, "protrusion") + border + RAIL_INSET_MM + number(values, "travel"))
@@ -229,13 +243,13 @@ def _size_strip(lay: Lay, site: Site, values: Values) -> None:
 
 
 def _size_picture(lay: Lay, site: Site, values: Values) -> None:
-    border, travel, grid = number(values, "frame_border"), number(values, "travel"), site.grid_mm
+    (border, sides), travel, grid = _borders(lay, values), number(values, "travel"), site.grid_mm
     slot_height, place = number(values, "slot_height"), number(values, "slot_place")
     pad_at_rest = number(values, "slot_from") + number(values, "pad_start") + number(values, "pad_length") / 2
     room = 2 * min(pad_at_rest - border - 1.0, lay.length - border - 1.0 - pad_at_rest - travel)
     names = ("picture_width", "picture_height") if lay.exit in ("right", "left") else ("picture_height", "picture_width")
     along = keep(values, names[0], below(max(8.0, min(travel, room)), grid))
-    above = lay.breadth - border - 1.0 - (place + slot_height / 2)
+    above = lay.breadth - sides - 1.0 - (place + slot_height / 2)
     across = keep(values, names[1], below(max(slot_height + 6.0, slot_height + 6.0 + min(0.24 * lay.breadth, above - 8.0)), grid))
     shift = keep(values, "picture_shift", across / 2 - slot_height / 2 - 3.0)
     low, high = slot_height / 2 + 1.5, shift + across / 2 - 1.5
@@ -294,7 +308,9 @@ def sheets(site: Site, values: Values) -> tuple[Sheet, ...]:
     run = lay.region(rectangle(-1.0, places.middle - half, lay.length + 1.0, places.middle + half))
     frame = Sheet("frame", lay.region(rectangle(*places.frame)), str(values["foam"]), count(values, "foam_layers"), (run,))
     mat = number(values, "mat_border")
-    return (frame, Sheet("panel", bordered(card.width_mm, card.height_mm, mat, site.grid_mm))) if mat > 0 else (frame,)
+    if mat <= 0:
+        return (frame,)
+    return frame, Sheet("panel", bordered(card.width_mm, card.height_mm, mat, site.grid_mm, border_y_mm=number(values, "mat_border_y")))
 
 
 def _notch(lay: Lay, places: _Places, values: Values) -> Any:
@@ -315,12 +331,13 @@ def _stack_behind_frame(stack: Stack, lay: Lay, places: _Places, values: Values)
     z, under, tall = site.heights.floor_mm, site.heights.floor, site.heights.frame_foam_mm or 0.0
     layers = max(count(values, "foam_layers"), math.ceil(tall / foam.thickness_mm - 1e-9))
     lap, half_slot = number(values, "backing_lap"), number(values, "slot_height") / 2
+    half_backing = half_slot + number(values, "backing_lap_across")
     backing = stack.add(
         "backing",
         "backing",
         "base",
         BED,
-        lay.region(rectangle(places.slot[0] - lap, middle - half_slot - lap, places.slot[1] + lap, middle + half_slot + lap)),
+        lay.region(rectangle(places.slot[0] - lap, middle - half_backing, places.slot[1] + lap, middle + half_backing)),
         z,
         t,
         face="backing",
@@ -573,7 +590,7 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
         Lever("Cut the strip {by} shorter at its inner end", {"strip_length": -1.0}),
     ),
     "slot-hidden": (
-        Lever("Let the backing reach {by} further past the slot", {"backing_lap": 1.0}),
+        Lever("Let the backing reach {by} further past the slot", {"backing_lap": 1.0, "backing_lap_across": 1.0}),
         Lever("Make the slot {by} lower", {"slot_height": -1.0}),
         Lever("Make the slot {by} shorter", {"slot_length": -1.0}),
     ),
@@ -606,8 +623,8 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
         Lever("Make the rails {by} narrower", {"rail_width": -1.0}),
         Lever("Move slot and strip by {by}", {"slot_place": 1.0}),
         Lever("Move slot and strip by {by}", {"slot_place": -1.0}),
-        Lever("Let the backing reach {by} less past the slot", {"backing_lap": -1.0}),
-        Lever("Make the frame's border {by} narrower", {"frame_border": -1.0}),
+        Lever("Let the backing reach {by} less past the slot", {"backing_lap": -1.0, "backing_lap_across": -1.0}),
+        Lever("Make the frame's border {by} narrower", {"frame_border": -1.0, "frame_border_y": -1.0}),
         Lever("Make the strip {by} narrower, and the rails as much closer", {"strip_height": -1.0, "rail_gap": -1.0}),
         Lever("Start the slot {by} further from the far edge", {"slot_from": 1.0}),
         Lever("Start the slot {by} nearer to the far edge", {"slot_from": -1.0}),
@@ -640,21 +657,21 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
         Lever("Move slot and strip by {by}", {"slot_place": 1.0}),
         Lever("Move slot and strip by {by}", {"slot_place": -1.0}),
         Lever("Make the rails {by} narrower", {"rail_width": -1.0}),
-        Lever("Let the backing reach {by} less past the slot", {"backing_lap": -1.0}),
+        Lever("Let the backing reach {by} less past the slot", {"backing_lap": -1.0, "backing_lap_across": -1.0}),
         Lever("Cut the strip {by} shorter, so that its stop lies further in", {"strip_length": -1.0}),
         Lever("Make the strip {by} narrower, and the rails as much closer", {"strip_height": -1.0, "rail_gap": -1.0}),
     ),
     "envelope": (
         Lever("Pull at a notch instead of a tab", choose={"pull": "notch", "protrusion": 0.0, "notch_depth": 10.0}),
         Lever("Let the strip stand out {by} less", {"protrusion": -1.0, "strip_length": -1.0}),
-        Lever("Make the frame's border {by} wider", {"frame_border": 1.0}),
+        Lever("Make the frame's border {by} wider", {"frame_border": 1.0, "frame_border_y": 1.0}),
     ),
     "jam": (
         Lever("Make travel, slot and picture {by} shorter", {"travel": -1.0, "slot_length": -1.0}),
         _SHORTER_TRAVEL,
         Lever("Pull {by} nearer to the middle line", {"pull_offset": -1.0}),
         Lever("Cut the strip {by} longer at its inner end", {"strip_length": 1.0}),
-        Lever("Make the frame's border {by} narrower", {"frame_border": -1.0}),
+        Lever("Make the frame's border {by} narrower", {"frame_border": -1.0, "frame_border_y": -1.0}),
     ),
     "buckling": (
         Lever("Laminate {n} more ply(plies) into the strip", {"strip_plies": 1.0}),

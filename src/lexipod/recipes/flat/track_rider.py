@@ -17,13 +17,14 @@ from lexipod.recipes.kit.cues import CUE, round_cue, straight_cue
 from lexipod.recipes.kit.levels import CROWN, FRAME, OVER
 from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
 from lexipod.recipes.kit.pulls import CUE_LEVERS
-from lexipod.recipes.kit.sheets import Sheet, bordered
+from lexipod.recipes.kit.sheets import Sheet
 from lexipod.recipes.kit.stack import Stack, disc, point_from
-from lexipod.recipes.kit.usual import AIR_MM, END_GAP_MM, FOAM, FOAM_LAYERS, FOAMS, FRAME_BORDER, POLYGON_MM, size_border, size_foam
+from lexipod.recipes.kit.usual import AIR_MM, END_GAP_MM, FOAM, FOAM_LAYERS, FOAMS, FRAME_BORDERS, POLYGON_MM, bordered_sheet, size_border, size_foam
 from lexipod.recipes.kit.values import below, count, keep, keep_place, number, place
 
 LAND_MM = 4.0
 OVERLAP_MM = 3.0
+WEIGHTS = ("washer-m8", "washer-m10", "coin-18")
 
 PARAMETERS = (
     Parameter("path", "track", "choice", "A straight track, or an arc on which the rider swings.", "Track", choices=("straight", "arc")),
@@ -36,27 +37,37 @@ PARAMETERS = (
     Parameter("track_width", "track width", "length", "Width of the track.", "Track", 2, 60),
     Parameter("pillar", "pillar", "length", "Diameter of the foam pillar in the track.", "Rider", 1, 60),
     Parameter("clearance", "pillar to track", "length", "Gap wanted between the pillar and each edge of the track.", "Rider", 0, 5),
-    Parameter("disc", "disc behind", "length", "Diameter of the disc, coin or washer behind the track.", "Rider", 3, 120),
+    Parameter(
+        "rider",
+        "slides on",
+        "choice",
+        "What holds the rider behind the track: a disc of card, or a washer or coin that is heavier.",
+        "Rider",
+        choices=("card", *WEIGHTS),
+    ),
+    Parameter("disc", "disc behind", "length", "Diameter of a disc of card behind the track; a washer or coin has its own.", "Rider", 3, 120),
     Parameter("disc_plies", "plies of disc", "count", "Plies of the disc; a heavier one slides more readily.", "Rider", 1, 8),
     Parameter("figure", "figure", "length", "Diameter of the figure in front.", "Rider", 3, 200),
     Parameter("pillar_foam", "pillar's foam", "choice", "Foam of the pillar, from the disc through the frame to the figure.", "Rider", choices=FOAMS),
     Parameter("pillar_layers", "layers of pillar", "count", "Layers of foam in the pillar.", "Rider", 1, 6),
     FOAM,
     FOAM_LAYERS,
-    FRAME_BORDER,
+    *FRAME_BORDERS,
     CUE,
 )
 
 
 def size(site: Site, kept: Values) -> Values:
     """A track across the card, as long as disc and figure leave room for it."""
-    values: Values = {"path": "straight", "angle": 0.0, "disc_plies": 2, "pillar_foam": "foam-1", "pillar_layers": 1, "cue": "word", **kept}
+    usual: Values = {"path": "straight", "angle": 0.0, "rider": "card", "disc_plies": 2, "pillar_foam": "foam-1", "pillar_layers": 1, "cue": "word"}
+    values = usual | kept
     card, grid = site.card, site.grid_mm
     border, smaller = size_border(site, values, "frame_border"), min(card.width_mm, card.height_mm)
     values.setdefault("clearance", site.needed_gap_mm)
     width = keep(values, "track_width", min(10.0, max(6.0, smaller * 0.07)), grid_mm=grid)
     keep(values, "pillar", max(1.0, width - 2 * max(number(values, "clearance"), site.needed_gap_mm)))
-    rear = keep(values, "disc", -below(-(width + 2 * OVERLAP_MM + 1.0), grid))
+    keep(values, "disc", _rear(site, values)[0] or -below(-(width + 2 * OVERLAP_MM + 1.0), grid))
+    rear = _rear(site, values)[0] or number(values, "disc")
     figure = keep(values, "figure", max(rear, min(28.0, smaller * 0.22)), grid_mm=grid)
     margin = max(figure / 2, rear / 2 + 1.0, width / 2 + LAND_MM) + border + 1.0
     room = card.width_mm - 2 * margin
@@ -88,7 +99,15 @@ def _gap_mm(site: Site, values: Values) -> float:
 
 def _moving_mm(site: Site, values: Values) -> float:
     """What the frame's foam must clear: the disc and the air before it."""
-    return count(values, "disc_plies") * site.stock.caliper_mm + max(_gap_mm(site, values), 0.0)
+    return _rear(site, values)[1] + max(_gap_mm(site, values), 0.0)
+
+
+def _rear(site: Site, values: Values) -> tuple[float, float]:
+    """Diameter and thickness of what holds the rider behind the track; a disc of card that is not yet sized has none."""
+    weight = site.catalog.weights.get(str(values["rider"]))
+    if weight is not None:
+        return weight.diameter_mm, weight.thickness_mm
+    return (number(values, "disc") if "disc" in values else 0.0), count(values, "disc_plies") * site.stock.caliper_mm
 
 
 def way(values: Values) -> tuple[Path, float, float]:
@@ -127,8 +146,8 @@ def sheets(site: Site, values: Values) -> tuple[Sheet, ...]:
     """A frame with the track; its foam stays outside what the disc sweeps."""
     path, _, _ = way(values)
     line = shapely.LineString(path.point_at([path.limits[0] + (path.limits[1] - path.limits[0]) * k / 24 for k in range(25)]))
-    swept = line.buffer(number(values, "disc") / 2 + 1.0)
-    frame = bordered(site.card.width_mm, site.card.height_mm, number(values, "frame_border"), site.grid_mm)
+    swept = line.buffer(_rear(site, values)[0] / 2 + 1.0)
+    frame = bordered_sheet(site, values, "frame")
     return (Sheet("frame", frame, str(values["foam"]), count(values, "foam_layers"), (swept,)),)
 
 
@@ -138,18 +157,21 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
     stack, t, heights = Stack(site, mechanism), site.stock.caliper_mm, site.heights
     x, y = (float(v) for v in path.point_at(rest))
     at, gap = (x, y), _gap_mm(site, values)
-    thick = count(values, "disc_plies") * t
+    wide, thick = _rear(site, values)
+    weight = site.catalog.weights.get(str(values["rider"]))
     foam, layers = site.catalog.foams[str(values["pillar_foam"])], count(values, "pillar_layers")
     rear = stack.add(
         "disc",
-        "disc",
+        "disc" if weight is None else "coin" if weight.id.startswith("coin") else "washer",
         "moving",
         CROWN,
-        disc(at, number(values, "disc") / 2),
+        disc(at, wide / 2),
         heights.frame_mm - gap - thick,
         thick,
-        plies=count(values, "disc_plies"),
-        face="strip",
+        stock=stack.site.stock.id if weight is None else weight.id,
+        plies=count(values, "disc_plies") if weight is None else 1,
+        bought=weight is not None,
+        face="strip" if weight is None else "metal",
     )
     pillar = stack.add(
         "pillar",
@@ -184,7 +206,7 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
     stack.joints.append(joint)
     drive = Drive(mechanism, joint.id, figure.id, "turn" if is_arc else "slide", rest, end, rest, by="gravity")
     opening = track(values)
-    frame = bordered(site.card.width_mm, site.card.height_mm, number(values, "frame_border"), site.grid_mm)
+    frame = bordered_sheet(site, values, "frame")
     needs: tuple[Need, ...] = (
         Caught(f"{mechanism}.disc-held", mechanism, rear.id, "card.frame", opening, OVERLAP_MM),
         Caught(f"{mechanism}.figure-held", mechanism, figure.id, "card.frame", opening, OVERLAP_MM),
@@ -240,6 +262,7 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
     "travel": (Lever("Make the way {by} shorter", {"length": -1.0}),),
     "held": (
         Lever("Take a disc {by} larger", {"disc": 1.0}),
+        Lever("Take a washer for M10", choose={"rider": "washer-m10"}),
         Lever("Take a figure {by} larger", {"figure": 1.0}),
         Lever("Take disc and figure {by} larger", {"disc": 1.0, "figure": 1.0}),
         Lever("Cut track and pillar {by} narrower", {"track_width": -1.0, "pillar": -1.0}),
@@ -248,6 +271,7 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
         Lever("Cut the track {by} wider", {"track_width": 1.0}),
         Lever("Take a pillar {by} thinner", {"pillar": -1.0}),
         Lever("Take a disc {by} smaller", {"disc": -1.0}),
+        Lever("Take a disc of card", choose={"rider": "card"}),
         Lever("Make the way {by} shorter", {"length": -1.0}),
     ),
     "land": (
@@ -269,11 +293,12 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
     "height": (
         Lever("Use {n} more layer(s) of foam under the frame", {"foam_layers": 1.0}),
         Lever("Use {n} ply(plies) less in the disc", {"disc_plies": -1.0}),
+        Lever("Take a disc of card", choose={"rider": "card"}),
         Lever("Use {n} more layer(s) in the pillar", {"pillar_layers": 1.0}),
         Lever("Take thicker foam for the pillar", choose={"pillar_foam": "foam-1"}),
     ),
     "spare-foam": (Lever("Use one layer of foam less under the frame", {"foam_layers": -1.0}),),
-    "slope": (Lever("Tilt the track by {by} more", {"angle": 1.0}),),
+    "slope": (Lever("Tilt the track by {by} more", {"angle": 1.0}), Lever("Let it slide on a washer", choose={"rider": "washer-m8"})),
     "crossing": (
         Lever("Make the way {by} shorter", {"length": -1.0}),
         Lever("Move the track {by} up", {"centre.y": 1.0}),
@@ -293,5 +318,5 @@ RECIPE = Recipe(
     LEVERS,
     smallest_mm=(66.0, 48.0),
     verbs=("slide", "swing"),
-    shaping=("path",),
+    shaping=("path", "rider"),
 )

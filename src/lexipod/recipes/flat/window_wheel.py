@@ -20,7 +20,7 @@ from lexipod.recipes.kit.lay import Lay
 from lexipod.recipes.kit.levels import BED, HIGH, LOW, PEAK
 from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
 from lexipod.recipes.kit.pulls import CUE_LEVERS
-from lexipod.recipes.kit.sheets import Sheet, bordered
+from lexipod.recipes.kit.sheets import Sheet
 from lexipod.recipes.kit.stack import Stack, disc, point_from, seen_from
 from lexipod.recipes.kit.usual import (
     AIR_MM,
@@ -29,10 +29,11 @@ from lexipod.recipes.kit.usual import (
     FASTENER_LEVERS,
     FOAM,
     FOAM_LAYERS,
-    FRAME_BORDER,
+    FRAME_BORDERS,
     HOLE,
     PIN_CLEARANCE,
     PIVOT,
+    bordered_sheet,
     brad_of,
     pin_gap,
     pin_play,
@@ -64,7 +65,7 @@ PARAMETERS = (
     PIN_CLEARANCE,
     FOAM,
     FOAM_LAYERS,
-    FRAME_BORDER,
+    *FRAME_BORDERS,
     CUE,
 )
 
@@ -134,7 +135,7 @@ def _notch(site: Site, values: Values) -> shapely.Polygon:
 
 def sheets(site: Site, values: Values) -> tuple[Sheet, ...]:
     """A frame over the wheel; its foam stays outside the wheel."""
-    frame = bordered(site.card.width_mm, site.card.height_mm, number(values, "frame_border"), site.grid_mm)
+    frame = bordered_sheet(site, values, "frame")
     swept = disc(place(values, "pivot"), number(values, "wheel_radius") + 1.0)
     return (Sheet("frame", frame, str(values["foam"]), count(values, "foam_layers"), (swept,)),)
 
@@ -213,7 +214,7 @@ def _needs(site: Site, mechanism: str, values: Values, wheel: Part, window: shap
     on_wheel = images(values, wheel)
     hub = seen_from(wheel, disc(pivot, brad_of(site, values).head_mm / 2))
     rim = seen_from(wheel, disc(pivot, radius - number(values, "rim") + IMAGE_LAND_MM))
-    frame = bordered(site.card.width_mm, site.card.height_mm, number(values, "frame_border"), site.grid_mm)
+    frame = bordered_sheet(site, values, "frame")
     at = seen_from(wheel, window).centroid
     return (
         Covered(f"{m}.window", m, "card.frame", window, (wheel.id,), 1.0, "the window"),

@@ -114,7 +114,7 @@ class Site:
     @property
     def card_mm(self) -> float:
         """Thickness of the card's own panels, on which everything stands."""
-        return self.card.caliper_mm * (2 if self.card.base == "folded" else 1)
+        return self.card.caliper_mm * ((2 if self.card.base == "folded" else 1) + (2 if self.card.inner_mm is not None else 0))
 
     def length(self, value_mm: float) -> str:
         """A measure in the maker's own unit."""

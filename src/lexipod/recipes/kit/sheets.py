@@ -174,7 +174,7 @@ def _straight(inner: Any, free: Any, grid_mm: float) -> list[Any]:
     """Straight strips of foam along the four sides of a sheet: of the whole width wherever that is free, of a smaller one where only that
     is. The two along the longer sides go all the way."""
     x0, y0, x1, y1 = inner.bounds
-    widths = [max(grid_mm, round(share * FOAM_WIDTH_MM / grid_mm) * grid_mm) for share in (1.0, 0.75, 0.5, 0.34)]
+    widths = [max(grid_mm, round(share * FOAM_WIDTH_MM / grid_mm) * grid_mm) for share in (1.0, 0.75, 0.5)]
     w = min(widths[0], (x1 - x0) / 2, (y1 - y0) / 2)
     dx, dy = (0.0, w) if x1 - x0 >= y1 - y0 else (w, 0.0)
     found: list[Any] = []
@@ -228,11 +228,11 @@ def _pad_places(inner: Any, free: Any) -> Any:
     return shapely.unary_union(places)
 
 
-def bordered(width_mm: float, height_mm: float, border_mm: float, grid_mm: float = 0.0) -> Any:
-    """The card's outline less a border all round; never smaller than a millimetre. With ``grid_mm`` its measures lie on the marks of the
-    maker's ruler: where they would not, the border is a little wider."""
-    b = max(0.0, min(border_mm, width_mm / 2 - 1, height_mm / 2 - 1))
-    x, y = (((size - sized(size - 2 * b, grid_mm)) / 2) for size in (width_mm, height_mm))
+def bordered(width_mm: float, height_mm: float, border_mm: float, grid_mm: float = 0.0, *, border_y_mm: float | None = None) -> Any:
+    """The card's outline less a border all round, or less another one at top and bottom (``border_y_mm``); never smaller than a millimetre.
+    With ``grid_mm`` its measures lie on the marks of the maker's ruler: where they would not, the border is a little wider."""
+    borders = (border_mm, border_mm if border_y_mm is None else border_y_mm)
+    x, y = ((size - sized(size - 2 * max(0.0, min(b, size / 2 - 1)), grid_mm)) / 2 for size, b in zip((width_mm, height_mm), borders, strict=True))
     return shapely.Polygon(rectangle(x, y, width_mm - x, height_mm - y))
 
 

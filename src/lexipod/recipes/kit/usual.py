@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import math
+from typing import Any, Literal
 
 from lexipod.catalog.stocks import Brad
 from lexipod.recipes.kit.parameters import Lever, Parameter, Site, Values
+from lexipod.recipes.kit.sheets import bordered
 from lexipod.recipes.kit.values import number
 
 FOAMS = ("foam-1", "foam-1_5", "foam-2", "foam-3")
@@ -21,8 +23,14 @@ PANEL_FOAM = Parameter(
     "panel_foam", "foam under panel", "choice", "Foam under the panel; legs and heads of brads find room in it.", "Layers", choices=FOAMS
 )
 PANEL_LAYERS = Parameter("panel_layers", "layers under panel", "count", "Layers of foam under the panel.", "Layers", 0, 8)
-FRAME_BORDER = Parameter("frame_border", "border of frame", "length", "From the card's edge to the frame.", "Layers", 0, 100)
-PANEL_BORDER = Parameter("panel_border", "border of panel", "length", "From the card's edge to the panel.", "Layers", 0, 100)
+FRAME_BORDERS = (
+    Parameter("frame_border", "border of frame", "length", "From the card's left and right edge to the frame.", "Layers", 0, 100),
+    Parameter("frame_border_y", "above and below", "length", "From the card's top and bottom edge to the frame.", "Layers", 0, 100),
+)
+PANEL_BORDERS = (
+    Parameter("panel_border", "border of panel", "length", "From the card's left and right edge to the panel.", "Layers", 0, 100),
+    Parameter("panel_border_y", "above and below", "length", "From the card's top and bottom edge to the panel.", "Layers", 0, 100),
+)
 FOLD_PAPERS = ("card-160", "card-200", "card-250", "card-300", "cover-65lb", "cover-80lb")
 PAPER = Parameter("paper", "paper inside", "choice", "What folds inside the card: light, smooth paper folds best.", "Card", choices=FOLD_PAPERS)
 BRAD = Parameter("brad", "brad", "choice", "The brad that it turns on.", "Pivot", choices=BRADS)
@@ -60,12 +68,19 @@ def size_foam(site: Site, values: Values, needed_mm: float, *, name: str = "foam
 
 def size_border(site: Site, values: Values, *names: str, least_mm: float = 3.0) -> float:
     """The border of frame or panel: a twentieth of the card's smaller side, 3 to 6 mm; more where a thick stack must go into an
-    envelope, which is easier the further it stands from the edge."""
+    envelope, which is easier the further it stands from the edge. The same all round, unless one direction is decided; the wider one is
+    given back."""
     smaller, grid = min(site.card.width_mm, site.card.height_mm), site.grid_mm
     border = round(max(min(6.0, max(3.0, smaller * 0.05)), least_mm) / grid) * grid
     for name in names:
-        values.setdefault(name, round(border, 4))
-    return number(values, names[0])
+        values.setdefault(f"{name}_y", values.setdefault(name, round(border, 4)))
+    return max(number(values, names[0]), number(values, f"{names[0]}_y"))
+
+
+def bordered_sheet(site: Site, values: Values, sheet: Literal["frame", "panel"]) -> Any:
+    """The region of a sheet that stands back from the card's edges by its two borders."""
+    border, border_y = number(values, f"{sheet}_border"), number(values, f"{sheet}_border_y")
+    return bordered(site.card.width_mm, site.card.height_mm, border, site.grid_mm, border_y_mm=border_y)
 
 
 def smaller_holes(what: str) -> tuple[Lever, ...]:
