@@ -14,9 +14,10 @@ from scipy.stats import norm
 
 from lexipod.building import build_assembly
 from lexipod.builds import ACCURACIES, Accuracy, find_dimensions, margins_of, simulate_builds, wilson_interval
-from lexipod.builds.dimensions import ACROSS_GRAIN, ALONG_GRAIN, grown
+from lexipod.builds.dimensions import ACROSS_GRAIN, ALONG_GRAIN, _punched, grown
 from lexipod.builds.simulation import _interval
 from lexipod.editing.change import change_design
+from lexipod.geometry.frames import apply_pose
 from lexipod.recipes import find_recipe
 from tests.cli.test_commands import call
 from tests.zoo import CATALOG, card_with
@@ -134,6 +135,19 @@ class CommandTest(unittest.TestCase):
 
 
 class ErrorTest(unittest.TestCase):
+    def test_what_is_hung_on_a_misplaced_hole_moves_until_hole_and_pin_meet(self):
+        moved = 0
+        for recipe in ("pinwheel", "dial-riders", "pivot-arm", "iris"):
+            built = build_assembly(card_with(recipe), CATALOG)
+            for joint in (j for j in built.joints if j.kind == "pin"):
+                cut = _punched(built, joint, np.array([0.3, -0.2]))
+                old, new = built.by_id[joint.a], cut.by_id[joint.a]
+                if new.home != old.home:
+                    moved += 1
+                    spots = [apply_pose(p.home, [j.at_a])[0] for p, j in ((old, joint), (new, cut.find_joint(joint.id)))]
+                    np.testing.assert_allclose(*spots, atol=1e-12)
+        self.assertGreater(moved, 3)
+
     def test_damp_paper_grows_about_its_own_middle_with_its_holes(self):
         built = build_assembly(card_with("spinner"), CATALOG)
         damp = grown(built, CATALOG, 20.0)
@@ -152,5 +166,7 @@ class ErrorTest(unittest.TestCase):
         for unlike, whole in ((0, 50), (4, 50), (10, 200)):
             variance = beta(unlike + 1, whole - unlike + 1).var()
             low, high = _interval(0.5, 100_000, unlike, whole)
+            alike = round(0.25 / (0.25 / 100_000 + variance))  # as many builds as would leave as much in doubt
+            self.assertEqual((low, high), wilson_interval(0.5, max(whole, min(100_000, alike))))
             spread = 2 * 1.96 * math.sqrt(0.25 / 100_000 + variance)
             self.assertAlmostEqual(high - low, min(spread, 2 * 1.96 * math.sqrt(0.25 / whole)), delta=0.12 * spread)

@@ -41,7 +41,8 @@ class Covered:
 @dataclass(frozen=True, eq=False)
 class Shown:
     """``region`` of ``part`` is hidden entirely at rest (if ``hidden_at_rest``) and shown entirely at the end. Of one that ``opens``
-    bit by bit the largest free circle is told as well."""
+    bit by bit the largest free circle is told as well. What ``closes`` is meant the other way round: shown at rest and hidden at the
+    end."""
 
     id: str
     mechanism: str
@@ -51,6 +52,7 @@ class Shown:
     hidden_at_rest: bool = True
     lap_mm: float = 0.0
     opens: bool = False
+    closes: bool = False
 
 
 @dataclass(frozen=True, eq=False)

@@ -78,19 +78,21 @@ def shown_covers(examination: Examination, need: Shown) -> tuple[str, ...]:
 
 
 def check_shown(examination: Examination) -> Iterator[Finding]:
-    """What is revealed is hidden at rest and free at the end."""
+    """What is revealed is hidden at rest and free at the end, or the other way round where it closes."""
     for need in (n for n in examination.assembly.needs if isinstance(n, Shown)):
         base = examination.assembly.by_id[need.part]
         target = examination.place(base, need.region)
         covers = shown_covers(examination, need)
-        at_rest, at_end = (examination.union_at(covers, k) for k in (0, -1))
+        shut, clear = (-1, 0) if need.closes else (0, -1)
+        at_rest, at_end = (examination.union_at(covers, k) for k in (shut, clear))
+        when = ("at the end", "At rest") if need.closes else ("at rest", "At the end")
         travel, length = examination.track(need.mechanism).travel, examination.style.length
         where = middle_of(target[0])
-        hidden = float(cover_margin(target[0], at_rest)[0])
+        hidden = float(cover_margin(target[shut], at_rest)[0])
         if need.hidden_at_rest and hidden < need.lap_mm - 1e-6:
             severity: Severity = "block" if hidden < 0 else "warn"
             if hidden < 0:
-                title, text = "The surprise shows at rest", f"About {length(-hidden)} of {need.what} stand past what covers it at rest."
+                title, text = f"The surprise shows {when[0]}", f"About {length(-hidden)} of {need.what} stand past what covers it at rest."
             else:
                 title = "The surprise is only just covered"
                 text = f"What covers it reaches {length(hidden)} past {need.what}; {length(need.lap_mm)} allow for a crooked cut."
@@ -103,20 +105,20 @@ def check_shown(examination: Examination) -> Iterator[Finding]:
                 text,
                 round(hidden, 4),
                 need.lap_mm,
-                travel=float(travel[0]),
+                travel=float(travel[shut]),
                 where=where,
                 need=need.id,
             )
-        shown = float(apart_margin(target[-1], at_end)[0])
+        shown = float(apart_margin(target[clear], at_end)[0])
         if shown < need.lap_mm - 1e-6:
             severity = "block" if shown < 0 else "warn"
-            share = 100 * float(shapely.intersection(target[-1], at_end).area / max(target[-1].area, 1e-9))
+            share = 100 * float(shapely.intersection(target[clear], at_end).area / max(target[clear].area, 1e-9))
             if shown < 0:
                 title = "The surprise is not fully shown"
-                text = f"At the end of the travel {share:.0f} % of {need.what} are still covered."
+                text = f"{when[1]} {share:.0f} % of {need.what} are still covered."
             else:
                 title = "The surprise is only just free"
-                text = f"At the end the cover stops {length(shown)} beside {need.what}; {length(need.lap_mm)} look right."
+                text = f"{when[1]} the cover stops {length(shown)} beside {need.what}; {length(need.lap_mm)} look right."
             yield Finding(
                 "reveal-end",
                 severity,
@@ -126,7 +128,7 @@ def check_shown(examination: Examination) -> Iterator[Finding]:
                 text,
                 round(shown, 4),
                 need.lap_mm,
-                travel=float(travel[-1]),
+                travel=float(travel[clear]),
                 where=where,
                 need=need.id,
             )

@@ -134,6 +134,12 @@ def ribbon_events(examination: Examination, mechanism: str) -> tuple[RibbonEvent
     for need in examination.assembly.needs:
         if isinstance(need, Shown) and need.mechanism == mechanism:
             share = seen_share(examination, need)
+            if need.closes:
+                if (share < 0.998).any():
+                    events.append(RibbonEvent("hidden-ends", float(travel[int(np.argmax(share < 0.998))]), "begins to close"))
+                if (share < 0.002).any():
+                    events.append(RibbonEvent("revealed", float(travel[int(np.argmax(share < 0.002))]), "all closed"))
+                continue
             if (share > 0.002).any():
                 events.append(RibbonEvent("hidden-ends", float(travel[int(np.argmax(share > 0.002))]), "begins to show"))
             if (share > 0.998).any():

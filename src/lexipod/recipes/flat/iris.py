@@ -41,13 +41,13 @@ SLOT_LAND_MM = 1.2
 HOOK_MM, NECK_MM = 1.6, 0.8
 """By how much a tip is wider than its neck, to each side, and how long the neck is."""
 HOOK_AIR_MM = 0.8
-THIN_MM, THIN_MM2 = 1.5, 0.02
 Point = tuple[float, float]
 
 PARAMETERS = (
     Parameter("blades", "blades", "count", "How many blades close the opening.", "Blades", 3, 8),
     Parameter("centre", "middle", "point", "Middle of the opening: from the left and from the bottom edge.", "Rings", 0, 600),
     Parameter("opening_diameter", "opening", "length", "Diameter of the opening.", "Rings", 6, 300),
+    Parameter("inner_back", "rings stand back", "length", "How far the rings stand back behind a frame's opening, which hides them.", "Rings", 0, 60),
     Parameter("ring_diameter", "rings", "length", "Outer diameter of the rings.", "Rings", 15, 400),
     Parameter("pin_radius", "blade pins at", "length", "Radius at which the blades are pinned to the turning ring.", "Blades", 5, 200),
     Parameter("blade_arc", "arc of blade", "angle", "How far a blade reaches round the ring.", "Blades", 30, 200),
@@ -57,6 +57,7 @@ PARAMETERS = (
     Parameter("slot_to", "slots to", "length", "Radius to which the slots go: where the tips stop when open.", "Slots", 3, 200),
     Parameter("slot_width", "slot width", "length", "Width of the slots.", "Slots", 1, 12),
     Parameter("turn", "turn", "angle", "How far the tab is turned, from closed to open.", "Motion", 5, 150),
+    Parameter("rests", "rests", "choice", "How it is when the card is given: closed, or open.", "Motion", choices=("closed", "open")),
     Parameter("connectors", "connectors", "count", "Straps that hold the rings together.", "Straps", 2, 8),
     Parameter("connector_width", "width of connector", "length", "Width of a connector.", "Straps", 3, 60),
     Parameter("clearance", "straps to ring", "length", "Gap between the turning ring's rim and the straps.", "Straps", 0, 5),
@@ -82,6 +83,8 @@ def size(site: Site, kept: Values) -> Values:
         "tab_angle": -90.0,
         "tab_plies": 2,
         "cue": "arrow",
+        "rests": "closed",
+        "inner_back": 0.0,
         "blade_arc": ARC_DEG,
         "pin_end": PIN_DEG,
         "tip_angle": TIP_DEG,
@@ -164,9 +167,14 @@ def sheets(site: Site, values: Values) -> tuple[Sheet, ...]:
     return (Sheet("frame", region, str(values["foam"]), count(values, "foam_layers"), (rim, fan)),)
 
 
+def _inside(values: Values) -> float:
+    """Radius inside the rings."""
+    return number(values, "opening_diameter") / 2 + number(values, "inner_back")
+
+
 def _ring(values: Values, radius: float | None = None) -> Any:
     """A ring round the opening."""
-    centre, inner = place(values, "centre"), number(values, "opening_diameter") / 2
+    centre, inner = place(values, "centre"), _inside(values)
     outer = radius or number(values, "ring_diameter") / 2
     return shapely.Polygon(
         circle(centre, radius_mm=max(outer, inner + 1.0), chord_error_mm=0.02), [circle(centre, radius_mm=inner, chord_error_mm=0.01)]
@@ -222,16 +230,17 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
     stack.glue(top, fixed.id)
     _add_connectors(stack, values, fixed, floor, lap_z, peg)
     centre = place(values, "centre")
-    pin = stack.pin("turn", ring, fixed, centre, clearance_mm=number(values, "clearance"))
+    is_open = values["rests"] == "open"  # then the way is counted from open to closed, the other way round
+    pin = stack.pin("turn", *((fixed, ring) if is_open else (ring, fixed)), centre, clearance_mm=number(values, "clearance"))
     for k, blade in enumerate(blades):
         stack.pin(f"pin-{k + 1}", blade, ring, _at(values, number(values, "pin_radius"), pin_angle(values, k)), clearance_mm=0.1)
     turn = number(values, "turn")
-    drive = Drive(mechanism, pin.id, ring.id, "turn", 0.0, turn, turn)
+    drive = Drive(mechanism, pin.id, ring.id, "turn", 0.0, turn, 0.0 if is_open else turn)
     opening = disc(centre, number(values, "opening_diameter") / 2)
-    tip_at = _at(values, number(values, "ring_diameter") / 2 + 4.0, number(values, "tab_angle") + turn / 2 + 26.0)
+    tip_at = _at(values, number(values, "ring_diameter") / 2 + 4.0, number(values, "tab_angle") + (-1 if is_open else 1) * (turn / 2 + 26.0))
     low = number(values, "cover_edge")
     cue_at = (tip_at[0], min(tip_at[1], low - 5.0))
-    cue = round_cue(mechanism, values, site.heights.floor, cue_at, centre, clockwise=False, word="open")
+    cue = round_cue(mechanism, values, site.heights.floor, cue_at, centre, clockwise=is_open, word="turn" if is_open else "open")
     return Piece(
         tuple(stack.parts),
         tuple(stack.joints),
@@ -308,13 +317,6 @@ def _add_blades(stack: Stack, values: Values, fixed: Part, floor: float, heights
     return out
 
 
-def _without_thin_rest(blade: Any, flat: Any) -> Any:
-    """A blade from which its tip was cut free, less what would be left between the cut and its edge and is too thin to stay."""
-    opened = blade.buffer(-THIN_MM / 2, join_style="mitre").buffer(THIN_MM / 2, join_style="mitre")
-    thin = [p for p in shapely.get_parts(shapely.difference(blade, opened)) if shapely.distance(p, flat) < 1e-6 and p.area > THIN_MM2]
-    return shapely.difference(blade, shapely.union_all(thin)) if thin else blade
-
-
 def _hook(values: Values, k: int, peg: float) -> tuple[Any, Any, tuple[Point, Point]]:
     """The tip of a blade where it lies behind the ring, and as it is cut in the blade, beyond the line about which it is folded."""
     angle = math.radians(pin_angle(values, k) + number(values, "tip_angle"))
@@ -355,7 +357,7 @@ def _tab(values: Values) -> Any:
     """The tab as it stands when open, from inside the rim to its end."""
     ring, half = number(values, "ring_diameter") / 2, number(values, "tab_width") / 2
     (x, y), turn = place(values, "centre"), number(values, "tab_angle") + number(values, "turn") / 2
-    inner = (number(values, "opening_diameter") / 2 + ring) / 2
+    inner = (_inside(values) + ring) / 2
     flat = shapely.Polygon(rectangle(inner, -half, ring + number(values, "tab_length"), half)).buffer(-1.5).buffer(1.5, quad_segs=6)
     return shapely.affinity.translate(shapely.affinity.rotate(flat, turn, origin=(0, 0)), x, y)
 
@@ -370,7 +372,7 @@ def _add_connectors(stack: Stack, values: Values, fixed: Part, floor: float, lap
     """Each one lies behind the fixed ring, comes up beside the rim and laps the top ring."""
     t, (x, y), half = stack.site.stock.caliper_mm, place(values, "centre"), number(values, "connector_width") / 2
     ring, gap = number(values, "ring_diameter") / 2, number(values, "clearance")
-    inner = (number(values, "opening_diameter") / 2 + 2 * ring) / 3
+    inner = (_inside(values) + 2 * ring) / 3
     corner = math.sqrt(max((ring + gap) ** 2 - half**2, 1.0))
     hooks = shapely.union_all([_hook_way(values, k, peg) for k in range(count(values, "blades"))]).buffer(HOOK_AIR_MM)
     angles = connector_angles(values)
@@ -445,7 +447,7 @@ def _needs(site: Site, mechanism: str, values: Values, ring: Part, fixed: Part, 
     x, y = math.cos(math.radians(middle)), math.sin(math.radians(middle))
     plain = seen_from(fixed, _ring(values))
     return (
-        Shown(f"{m}.opening", m, "card.front", hole, "what is behind the opening", lap_mm=0.02, opens=True),
+        Shown(f"{m}.opening", m, "card.front", hole, "what is behind the opening", lap_mm=0.02, opens=True, closes=values["rests"] == "open"),
         Reached(f"{m}.reached", m, ring.id, tab, ("card.frame",), (x, y), site.ways.fingertip, "always"),
         Bent(f"{m}.bent", m, ring.id, number(values, "tab_length") + 4.0, number(values, "tab_width"), 4.0),
         *(Caught(f"{m}.hook-{k + 1}-held", m, f"{m}.hook-{k + 1}", fixed.id, seen_from(fixed, slots[k]), 1.0) for k in range(n)),
@@ -499,6 +501,7 @@ def _handles(mechanism: str, values: Values) -> list[Handle]:
 
 
 LEVERS: dict[str, tuple[Lever, ...]] = {
+    "narrow": (Lever("Let the rings stand back {by} less", {"inner_back": -1.0}),),
     "travel": (
         Lever("Let the slots go {by} further out", {"slot_to": 1.0}),
         Lever("Let the slots begin {by} further in", {"slot_from": -1.0}),
@@ -548,6 +551,7 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
     ),
     "held": (Lever("Make the slots {by} narrower", {"slot_width": -1.0}),),
     "land": (
+        Lever("Let the rings stand back {by} less", {"inner_back": -1.0}),
         Lever("Let the slots begin {by} further out", {"slot_from": 1.0}),
         Lever("Let the slots end {by} further in", {"slot_to": -1.0}),
         Lever("Make the opening {by} smaller", {"opening_diameter": -1.0}),
@@ -576,5 +580,5 @@ RECIPE = Recipe(
     LEVERS,
     smallest_mm=(78.0, 95.0),
     verbs=("open", "cover"),
-    shaping=("blades", "connectors"),
+    shaping=("blades", "connectors", "rests"),
 )
