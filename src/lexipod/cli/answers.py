@@ -54,6 +54,9 @@ def recipes_json() -> dict[str, Any]:
                     }
                     for p in r.parameters
                 ],
+                "asks": [
+                    {"name": a.parameter.name, "kind": a.parameter.kind, "unit": a.parameter.unit, "meaning": a.parameter.meaning} for a in r.asks
+                ],
             }
             for r in RECIPES.values()
         ],

@@ -47,6 +47,8 @@ def run_recipes(options: argparse.Namespace, catalog: Catalog) -> int:
         if not options.json:
             print(f"{recipe.id}: {recipe.does}")
             print(*([f"  {refusal}"] if refusal else [_parameter_line(p, defaults, style) for p in recipe.parameters]), sep="\n")
+            for asked in recipe.asks if not refusal else ():
+                print(_parameter_line(asked.parameter, {asked.parameter.name: asked.read(defaults)}, style))
     if options.json:
         answer["card"] = design.card.size
         print_json(answer)

@@ -75,9 +75,12 @@ def add_mechanism(design: Design, recipe_id: str, catalog: Catalog, *, given: Ma
     made = Mechanism(next(f"m{k}" for k in range(1, 99) if f"m{k}" not in taken), recipe_id)
     for name in [n for n in settings if n in _PLACE]:
         made = _placed(made, name, settings.pop(name))
+    asked = {name: settings.pop(name) for name in list(settings) if recipe.find_asked(name) is not None}
     kept = _kept(recipe_id, settings)
     values = resolve_parameters(recipe, own_site(site_for(design, catalog), made), kept, path="parameters")
     made = msgspec.structs.replace(made, parameters=values)
+    for name, text in asked.items():
+        made = msgspec.structs.replace(made, parameters=_answered(design, catalog, made, name, text))
     out = msgspec.structs.replace(design, mechanisms=(*design.mechanisms, made))
     build_assembly(out, catalog)
     return out
@@ -209,7 +212,7 @@ def _change(design: Design, catalog: Catalog, name: str, value: Value, mechanism
         return msgspec.structs.replace(design, card=_replaced(design.card, name, **{name: _of_type(Card, name, text)}))
     if name in _WAYS:
         return msgspec.structs.replace(design, ways=_replaced(design.ways, name, **{name: _of_type(Ways, name, text)}))
-    return _change_mechanism(design, name, value, mechanism)
+    return _change_mechanism(design, catalog, name, value, mechanism)
 
 
 def _change_closure(design: Design, name: str, value: Value) -> Design:
@@ -290,7 +293,7 @@ def _change_corner(design: Design, part: str, value: Value) -> Design:
     return _replaced(design, f"corner.{part}", corners=corners)
 
 
-def _change_mechanism(design: Design, name: str, value: Value, mechanism: str | None) -> Design:
+def _change_mechanism(design: Design, catalog: Catalog, name: str, value: Value, mechanism: str | None) -> Design:
     ids = [m.id for m in design.mechanisms]
     if mechanism is None and len(ids) != 1:
         raise ParameterError(name, f"say which mechanism with --mechanism; this card has {', '.join(ids) or 'none'}")
@@ -300,6 +303,8 @@ def _change_mechanism(design: Design, name: str, value: Value, mechanism: str | 
     if name in _PLACE:
         changed = _placed(target, name, value)
         return msgspec.structs.replace(design, mechanisms=tuple(changed if m is target else m for m in design.mechanisms))
+    if find_recipe(target.recipe).find_asked(name) is not None:
+        return design.with_parameters(target.id, _answered(design, catalog, target, name, value))
     base, dot, axis = name.partition(".")
     if dot and axis in ("x", "y") and _parameter(target.recipe, base).kind == "point":
         half = _quantity(name, value, "length") if isinstance(value, str) else value
@@ -310,6 +315,16 @@ def _change_mechanism(design: Design, name: str, value: Value, mechanism: str | 
     else:
         value = _parameter(target.recipe, name).accept(value, path=name)
     return design.with_parameters(target.id, {name: value})
+
+
+def _answered(design: Design, catalog: Catalog, mechanism: Mechanism, name: str, value: Value) -> dict[str, Value]:
+    """The mechanism's values with which what is asked for is as wanted."""
+    asked = find_recipe(mechanism.recipe).find_asked(name)
+    assert asked is not None
+    wanted = _quantity(name, value, asked.parameter.kind) if isinstance(value, str) else value
+    number = asked.parameter.accept(wanted, path=name)
+    assert isinstance(number, int | float)
+    return asked.answer(own_site(site_for(design, catalog), mechanism), dict(mechanism.parameters), float(number))
 
 
 def _parse(recipe_id: str, name: str, text: str) -> Value:

@@ -67,7 +67,8 @@ class MechanismPanel(Panel):
         if self.mechanism is None:
             return
         for name, field in self._fields.items():
-            value = self.mechanism.parameters[name]
+            asked = find_recipe(self.mechanism.recipe).find_asked(name)
+            value = self.mechanism.parameters[name] if asked is None else asked.read(self.mechanism.parameters)
             if isinstance(field, QuantityField):
                 field.show_value(value, self.session.style)
             elif isinstance(field, QCheckBox):
@@ -160,6 +161,8 @@ class MechanismPanel(Panel):
                 groups.setdefault(parameter.group, []).append(parameter)
         for group, parameters in groups.items():
             sheet = self.sheet(group)
+            for asked in (a.parameter for a in recipe.asks if a.parameter.group == group):
+                sheet.addWidget(labelled(asked.label, self._field(asked)))
             for parameter in parameters:
                 sheet.addWidget(self._with_pin(parameter, labelled(parameter.label, self._field(parameter))))
         self.column.addStretch(1)
@@ -280,7 +283,8 @@ class MechanismPanel(Panel):
 
     def _field(self, parameter: Parameter) -> QWidget:
         if parameter.kind == "choice":
-            names = {f.id: f.name for f in self.session.catalog.foams.values()}
+            catalog = self.session.catalog
+            names = {f.id: f.name for f in catalog.foams.values()} | {w.id: w.name for w in catalog.weights.values()}
             rows = [(c, names.get(c, c)) for c in parameter.choices]
             box = choice_box(rows, lambda key: self._choose(parameter, key), name=parameter.label)
             box.setToolTip(parameter.meaning)
@@ -311,6 +315,8 @@ class MechanismPanel(Panel):
         if parameter.kind == "point":
             return
         step = 1.0 if parameter.kind in ("count", "angle") else ruler_step(self.session.design, fine=False)
-        value = float(self.mechanism.parameters[parameter.name]) + steps * step
+        asked = find_recipe(self.mechanism.recipe).find_asked(parameter.name)
+        now = asked.read(self.mechanism.parameters) if asked is not None else float(self.mechanism.parameters[parameter.name])
+        value = now + steps * step
         if parameter.minimum <= value <= parameter.maximum:
             self._set(parameter, round(value) if parameter.kind == "count" else round(value, 6))

@@ -23,13 +23,14 @@ import shapely.affinity
 from lexipod.assembly import Bound, Caught, Cue, Drive, Driven, Handle, Joint, Land, Need, Part, Reached, Segment, Steady, WantedGap, Zone
 from lexipod.assembly.model import Piece
 from lexipod.catalog import FILM
+from lexipod.errors import ParameterError
 from lexipod.geometry.shapes import pill, rectangle, rounded_rectangle
 from lexipod.mechanics import least_guide_mm
 from lexipod.recipes.kit.collar import POST_MM, add_collar
 from lexipod.recipes.kit.cues import CUE, straight_cue
 from lexipod.recipes.kit.lay import Lay
 from lexipod.recipes.kit.levels import BED, HIGH, LOW, MID, PANEL, UNDER
-from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
+from lexipod.recipes.kit.parameters import Asked, Lever, Parameter, Recipe, Site, Values
 from lexipod.recipes.kit.pulls import CUE_LEVERS
 from lexipod.recipes.kit.sheets import Sheet
 from lexipod.recipes.kit.stack import Stack, disc, point_from, seen_from
@@ -67,6 +68,9 @@ PILL_GAP_MM = 0.25
 GROOVE_MM = 0.05
 """By how much the arm's slot is cut wider, on each side, than the holes that are punched at its ends."""
 EAR_MM = 3.0
+DEAD_DEG = 8.0
+LEAST_WAY_MM = 20.0
+"""How far from its dead points an arm is kept that is to swing as far as was asked for."""
 JAM_MARGIN = 1.5
 """How much further apart its two discs guide a pull than the drawer rule asks for."""
 FAN_STEPS = 12
@@ -139,6 +143,9 @@ PARAMETERS = (
 )
 
 
+SWING = Parameter("swing", "swing of arm", "angle", "How far the arm swings; asked for, pin, travel and stops follow.", "Motion", 5, 160)
+
+
 @dataclass(frozen=True, slots=True)
 class _Lines:
     """Where the pin is at rest and at the end, and the arm's direction there (radians, from the pivot to the tip)."""
@@ -177,6 +184,43 @@ def _reach(values: Values, crank_deg: float) -> float:
     """Swinging pull: from its pin to the collar, by the law of cosines."""
     c, d = number(values, "crank"), number(values, "collar_at")
     return math.sqrt(d * d + c * c - 2 * d * c * math.cos(math.radians(crank_deg)))
+
+
+def swing_deg(values: Values) -> float:
+    """How far the arm swings, from rest to end."""
+    span = lines(values)
+    return abs(math.degrees(span.arm_end - span.arm_rest))
+
+
+def swing_by(site: Site, values: Values, wanted_deg: float) -> Values:
+    """Pin, travel and stops for an arm that swings so far, about the middle of the swing that it has; the arm as long as finds room.
+
+    With a slot the pin lies at h / tan of the arm's angle; with a swinging pull the way is that of the law of cosines.
+    """
+    following = ("travel", "rest_at", "rest_angle", "slot_length", "arm_length", "pill_distance")
+    kept = {name: value for name, value in values.items() if name not in following}
+    half = math.radians(wanted_deg / 2)
+    if is_swinging(values):
+        start, long = math.radians(number(values, "rest_angle")), _reach(values, number(values, "rest_angle"))
+        c, d = number(values, "crank"), number(values, "collar_at")
+        last = math.acos(min(1.0, max(-1.0, (d * d + c * c - (long - number(values, "travel")) ** 2) / (2 * d * c))))
+        first = min(max((start + last) / 2 + half, 2 * half + math.radians(DEAD_DEG)), math.pi - math.radians(DEAD_DEG))
+        if first - 2 * half < math.radians(DEAD_DEG) - 1e-9:
+            most = 180.0 - 2 * DEAD_DEG
+            raise ParameterError("swing", f"between its dead points a swinging pull turns the arm by {most:.0f}° at most, not {wanted_deg:g}°")
+        kept["rest_angle"] = round(math.degrees(first), 4)
+        kept["travel"] = round(_reach(values, math.degrees(first)) - _reach(values, math.degrees(first - 2 * half)), 4)
+    else:
+        span, h = lines(values), number(values, "offset")
+        middle = (span.arm_rest + span.arm_end) / 2
+        middle = min(max(middle, half + math.radians(DEAD_DEG)), math.pi - half - math.radians(DEAD_DEG))
+        pins = [-h / math.tan(middle + sign * half) for sign in ((1, -1) if span.arm_rest > span.arm_end else (-1, 1))]
+        way, least = abs(pins[1] - pins[0]), brad_of(site, values).head_mm / 2 + number(values, "pull_width") / 2 + 2.0
+        if way > number(values, "travel"):  # nearer to the pull a wider swing takes no longer way
+            nearer = max(min(h, least), below(h * max(number(values, "travel"), LEAST_WAY_MM) / way, site.grid_mm))
+            kept["offset"], pins = nearer, [s * nearer / h for s in pins]
+        kept["rest_at"], kept["travel"] = round(pins[0], 4), round(pins[1] - pins[0], 4)
+    return size(site, kept)
 
 
 def size(site: Site, kept: Values) -> Values:
@@ -787,4 +831,5 @@ RECIPE = Recipe(
     smallest_mm=(80.0, 80.0),
     verbs=("swing", "rise"),
     shaping=("drive_joint", "arm_stock", "brad"),
+    asks=(Asked(SWING, swing_deg, swing_by),),
 )

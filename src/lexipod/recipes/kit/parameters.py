@@ -139,14 +139,24 @@ class Site:
 
 
 @dataclass(frozen=True, slots=True)
+class Asked:
+    """What follows from the parameters and can be asked for instead. ``parameter`` has its words and limits; ``read`` gives it;
+    ``answer(site, values, wanted)`` gives values with which it is as wanted, or raises ``ParameterError`` that says how much of it can be."""
+
+    parameter: Parameter
+    read: Callable[[Values], float]
+    answer: Callable[[Site, Values, float], Values]
+
+
+@dataclass(frozen=True, slots=True)
 class Recipe:
     """One mechanism of the trade.
 
     ``size(site, kept)`` gives a value for every parameter, keeping those in ``kept``; it raises ``CardTooSmall`` when
     nothing would fit. ``sheets(site, values)`` says what it asks of the shared panel and frame. ``build(site, id, values)``
     gives the pieces; it never raises for values within their limits. ``verbs`` are what it makes happen. ``shaping`` names the
-    choices that are kept when its measures are sized anew. It ``makes`` the card itself, or stands on its face, or inside across the
-    fold; and it stays flat, or ``folds``.
+    choices that are kept when its measures are sized anew, ``asks`` what follows and can be asked for. It ``makes`` the card
+    itself, or stands on its face, or inside across the fold; and it stays flat, or ``folds``.
     """
 
     id: str
@@ -162,6 +172,11 @@ class Recipe:
     shaping: tuple[str, ...] = ()
     makes: Literal["face", "inside", "card"] = "face"
     folds: bool = False
+    asks: tuple[Asked, ...] = ()
+
+    def find_asked(self, name: str) -> Asked | None:
+        """What of that name can be asked for, or None."""
+        return next((a for a in self.asks if a.parameter.name == name), None)
 
     def find_parameter(self, name: str) -> Parameter:
         """The parameter of that name; ``ChoiceError`` lists what there is."""
