@@ -41,6 +41,9 @@ LAND_MM = 4.0
 TRIM_MM = 6.0
 """So much longer what is trimmed in place is cut first."""
 HANDLE_MM = 12.0
+FOOT_MM = 6.0
+GUIDES = {"sleeve": ("sleeve-low", "sleeve-high"), "rails": ("rail-low", "rail-high"), "strap": ("foot-low", "foot-high")}
+"""What the pull runs between, by what guides it: the sides of a sleeve that is folded round it, two rails of foam, the feet of a strap."""
 SLEEVE_LAYERS = 3
 """Paper of the sleeve over and under the pull: its middle, its long flap, and its short one."""
 
@@ -73,7 +76,9 @@ PARAMETERS = (
     Parameter("wing_width", "wing width", "length", "Width of each of the two wings that are stuck to the piece.", "Pull", 3, 100),
     Parameter("pull_width", "pull width", "length", "Width of the pull behind the panel.", "Pull", 4, 100),
     Parameter("pull_plies", "plies of pull", "count", "Plies of the pull.", "Pull", 1, 5),
-    Parameter("sleeve_length", "sleeve", "length", "Length of the sleeve behind the panel that guides the pull.", "Pull", 3, 200),
+    Parameter("guide", "guided by", "choice", "What the pull runs in behind the panel.", "Pull", choices=tuple(GUIDES)),
+    Parameter("sleeve_length", "guide's length", "length", "Length of sleeve, rails or strap along the pull.", "Pull", 3, 200),
+    Parameter("sleeve_to", "guide to edge", "length", "From the edge of exit to the sleeve, rails or strap.", "Pull", 0, 400),
     Parameter("sleeve_flap", "sleeve's short flap", "length", "Width of the sleeve's last flap, stuck on its long one.", "Pull", 2, 100),
     Parameter("handle", "folded handle", "flag", "Whether a folded strip closes the end of the pull.", "Pull"),
     Parameter("notch_depth", "notch depth", "length", "Depth of the finger notch, from the card's edge.", "Pull", 0, 60),
@@ -103,7 +108,7 @@ def _places(lay: Lay, values: Values) -> _Places:
     slot = (slot_end - number(values, "slot_length"), slot_end)
     neck = (slot[0] + END_GAP_MM, slot[0] + END_GAP_MM + number(values, "neck_length"))
     top = pocket[1] - number(values, "piece_below")
-    sleeve_end = lay.length - number(values, "panel_border") - number(values, "notch_depth") - 2.0
+    sleeve_end = lay.length - number(values, "sleeve_to")
     return _Places(
         number(values, "middle"),
         pocket,
@@ -116,7 +121,7 @@ def _places(lay: Lay, values: Values) -> _Places:
 
 def size(site: Site, kept: Values) -> Values:
     """A pocket in the lower half; the piece rises by as much as the slot behind the pocket allows."""
-    values: Values = {"exit": "up", "cue": "arrow", **kept}
+    values: Values = {"exit": "up", "cue": "arrow", "guide": "sleeve", **kept}
     lay, grid = lay_of(site, values), site.grid_mm
     border = size_border(site, values, "panel_border")
     values.setdefault("clearance", site.needed_gap_mm)
@@ -133,6 +138,7 @@ def size(site: Site, kept: Values) -> Values:
     keep(values, "slot_below", 4.0, grid_mm=grid)
     keep(values, "notch_depth", site.ways.fingertip + 2.0, grid_mm=grid)
     keep(values, "protrusion", 0.0)
+    keep(values, "sleeve_to", border + number(values, "notch_depth") + 2.0)
     pull = keep(values, "pull_width", min(20.0, max(12.0, lay.breadth * 0.16)), grid_mm=grid)
     keep(values, "slot_width", min(8.0, pull * 0.45), grid_mm=grid)
     keep(values, "wing_width", min(10.0, max(4.0, number(values, "piece_width") / 2 - number(values, "slot_width") / 2 - 1.0)), grid_mm=grid)
@@ -147,11 +153,12 @@ def size(site: Site, kept: Values) -> Values:
     keep(values, "slot_length", number(values, "rise") + number(values, "neck_length") + 2 * END_GAP_MM)
     places = _places(lay, {**values, "piece_height": 10.0, "sleeve_length": 10.0})
     keep(values, "piece_height", below(places.piece[1] - max(first + 3.0, places.neck[0] - 3.0), grid))
-    keep(values, "sleeve_length", max(6.0, min(30.0, places.sleeve[1] - places.slot[1] - 4.0)), grid_mm=grid)
+    keep(values, "sleeve_length", max(6.0, min(30.0 if values["guide"] == "sleeve" else 66.0, places.sleeve[1] - places.slot[1] - 4.0)), grid_mm=grid)
     if "pull_plies" not in values:
         free = number(values, "rise") + number(values, "notch_depth") + border + 4.0
         values["pull_plies"] = plies_to_push(site, width_mm=pull, length_mm=free)
-    layers = count(values, "pull_plies") + SLEEVE_LAYERS
+    more = {"sleeve": SLEEVE_LAYERS, "rails": 1, "strap": 1 + _foot_more(site)}[str(values["guide"])]
+    layers = count(values, "pull_plies") + more
     size_foam(site, values, site.stock.caliper_mm * layers + AIR_MM, name="panel_foam", layers="panel_layers")
     return values
 
@@ -215,7 +222,7 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
     )
     m, c = mechanism, number(values, "clearance")
     gaps = (
-        *(WantedGap(pull.id, f"{m}.sleeve-{s}", sleeve_gap(values), "guide") for s in ("low", "high")),
+        *(WantedGap(pull.id, f"{m}.{side}", sleeve_gap(values), "guide") for side in GUIDES[str(values["guide"])]),
         WantedGap(neck.id, "card.panel", max(0.0, c - POLYGON_MM)),
     )
     return Piece(
@@ -234,7 +241,12 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
 
 def sleeve_gap(values: Values) -> float:
     """A sleeve is folded round the pull itself, so it fits closer than what is cut beside it."""
-    return number(values, "clearance") / 2
+    return number(values, "clearance") / (2 if values["guide"] == "sleeve" else 1)
+
+
+def _foot_more(site: Site) -> int:
+    """How many plies more than the pull the feet of a strap have: the paper of the wings' roots and air."""
+    return 1 + math.ceil(AIR_MM / site.stock.caliper_mm)
 
 
 def _add_behind(stack: Stack, lay: Lay, places: _Places, values: Values) -> Part:
@@ -260,7 +272,7 @@ def _add_behind(stack: Stack, lay: Lay, places: _Places, values: Values) -> Part
         stands_out=True,
         trims=trims,
     )
-    _add_sleeve(stack, lay, places, values, pull)
+    (_add_sleeve if values["guide"] == "sleeve" else _add_sides)(stack, lay, places, values, pull)
     if values["handle"]:
         _add_handle(stack, lay, places, pull, (end, half))
     return pull
@@ -315,6 +327,31 @@ def _add_sleeve(stack: Stack, lay: Lay, places: _Places, values: Values, pull: P
             quantity=0,
         )
         stack.glue(fold, sleeve.id)
+
+
+def _add_sides(stack: Stack, lay: Lay, places: _Places, values: Values, pull: Part) -> None:
+    """Two rails of foam beside the pull; or two feet of card with a strap on them, behind it."""
+    site, v, inner = stack.site, places.middle, number(values, "pull_width") / 2 + sleeve_gap(values)
+    (near, far), under = (places.sleeve[0], max(places.sleeve[1], places.sleeve[0] + 1.0)), site.heights.under_mm
+    t, back = site.stock.caliper_mm, site.heights.under_mm + (site.heights.panel_foam_mm or 0.0)
+    is_strap = values["guide"] == "strap"
+    plies = count(values, "pull_plies") + _foot_more(site)
+    foam = site.catalog.foams[str(values["panel_foam"])]
+    layers = max(1, math.ceil((back - under) / foam.thickness_mm - 1e-9))
+    more = {"face": "backing", "plies": plies} if is_strap else {"face": "foam", "stock": foam.id, "plies": layers, "through": (BEHIND, NEAR)}
+    z, tall = (back - plies * t, plies * t) if is_strap else (under, back - under)
+    wide = site.nice(FOOT_MM)
+    for name, low in zip(GUIDES[str(values["guide"])], (v - inner - wide, v + inner), strict=True):
+        side = "first" if low < v else "second"
+        label = f"strap's {side} foot" if is_strap else f"{side} rail of the pull"
+        part = stack.add(name, label, "spacer", UNDER, lay.region(rectangle(near, low, far, low + wide)), z, tall, **more)
+        stack.glue(part, "card.panel")
+    if is_strap:
+        region = lay.region(rectangle(near, v - inner - wide, far, v + inner + wide))
+        why = "it goes over the pull with the clearance that is wanted"
+        note = "on its two feet only, never on the pull"
+        strap = stack.add("strap", "strap", "spacer", BEHIND, region, z - t, t, face="backing", note=note, why_off=why)
+        stack.glue(strap, f"{stack.mechanism}.foot-low")
 
 
 def _add_handle(stack: Stack, lay: Lay, places: _Places, pull: Part, end: tuple[float, float]) -> None:
@@ -429,14 +466,15 @@ def _needs(site: Site, mechanism: str, lay: Lay, places: _Places, values: Values
     shown = shapely.intersection(shown, piece.region_at_home)
     grip = lay.region(rectangle(lay.length + number(values, "protrusion") - 40.0, v - 0.5, lay.length + number(values, "protrusion"), v + 0.5))
     panel = bordered_sheet(site, values, "panel")
-    sleeves, play = (f"{m}.sleeve-low", f"{m}.sleeve-high"), 2 * sleeve_gap(values)
+    sides = tuple(f"{m}.{side}" for side in GUIDES[str(values["guide"])])
+    play = 2 * sleeve_gap(values)
     tip = lay.point(places.piece[1], v)
     return (
         Covered(f"{m}.slot", m, "card.panel", slot, (f"{m}.pocket", piece.id), 2.0, "the slot"),
         Shown(f"{m}.rises", m, piece.id, seen_from(piece, shown), "the piece", lap_mm=0.2),
         Land(f"{m}.land", m, "card.panel", slot, panel, LAND_MM, "the slot", () if notch.is_empty else (notch,)),
-        Guided(f"{m}.guided", m, pull.id, sleeves, lay.along, number(values, "pull_width") / 6, play),
-        Pushed(f"{m}.pushed", m, pull.id, sleeves, lay.along, number(values, "pull_width")),
+        Guided(f"{m}.guided", m, pull.id, sides, lay.along, number(values, "pull_width") / 6, play),
+        Pushed(f"{m}.pushed", m, pull.id, sides, lay.along, number(values, "pull_width")),
         Reached(f"{m}.reached", m, pull.id, seen_from(pull, grip), ("card.panel", "card.front"), lay.along, site.ways.fingertip),
         Steady(f"{m}.steady", m, piece.id, point_from(piece, tip), "the top of the piece", 5.0),
     )
@@ -526,8 +564,8 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
         Lever("Use {n} more layer(s) of foam under the panel", {"panel_layers": 1.0}),
         Lever("Use {n} ply(plies) less in the pull", {"pull_plies": -1.0}),
     ),
-    "jam": (Lever("Make the sleeve {by} longer", {"sleeve_length": 1.0}), Lever("Make the pull {by} narrower", {"pull_width": -1.0})),
-    "wobble": (Lever("Make the sleeve {by} longer", {"sleeve_length": 1.0}), Lever("Leave {by} less at the sides", {"clearance": -1.0}), _SHORTER),
+    "jam": (Lever("Make the guide {by} longer", {"sleeve_length": 1.0}), Lever("Make the pull {by} narrower", {"pull_width": -1.0})),
+    "wobble": (Lever("Make the guide {by} longer", {"sleeve_length": 1.0}), Lever("Leave {by} less at the sides", {"clearance": -1.0}), _SHORTER),
     "buckling": (
         Lever("Laminate {n} more ply(plies) into the pull", {"pull_plies": 1.0}),
         Lever("Make the pull {by} wider", {"pull_width": 1.0}),
@@ -553,5 +591,5 @@ RECIPE = Recipe(
     LEVERS,
     smallest_mm=(48.0, 74.0),
     verbs=("rise", "cover"),
-    shaping=("exit",),
+    shaping=("exit", "guide"),
 )
