@@ -77,13 +77,13 @@ class Converted:
 
 def decided_values(recipe: Recipe, site: Site, values: Values) -> Values:
     """The least of a mechanism's values from which the recipe would size all the others as they are: what the maker decided."""
-    decided: Values = {name: values[name] for name in recipe.shaping}
+    decided: Values = {name: values[name] for name in recipe.shaping if name in values}
     for _ in recipe.parameters:
         try:
             sized = resolve_parameters(recipe, site, decided)
         except LexipodError:
             return dict(values)
-        different = next((p.name for p in recipe.parameters if p.name not in decided and not _same(values[p.name], sized[p.name])), None)
+        different = next((n for n in values if n not in decided and not _same(values[n], sized[n])), None)
         if different is None:
             break
         decided[different] = values[different]

@@ -155,9 +155,10 @@ def _stack_mm(site: Site, values: Values) -> tuple[float, ...]:
 def sheets(site: Site, values: Values) -> tuple[Sheet, ...]:
     """A frame over the rings down to the edge under which the tab comes out; its foam stays outside rings, straps and tab."""
     card, border, (x, y) = site.card, number(values, "frame_border"), place(values, "centre")
+    high = card.height_mm - number(values, "frame_border_y")
     ring = number(values, "ring_diameter") / 2
-    low = min(max(number(values, "cover_edge"), 0.0), card.height_mm - border - 5.0)
-    region = shapely.Polygon(rectangle(border, low, card.width_mm - border, card.height_mm - border))
+    low = min(max(number(values, "cover_edge"), 0.0), high - 5.0)
+    region = shapely.Polygon(rectangle(border, low, card.width_mm - border, high))
     rim = disc((x, y), ring + number(values, "clearance") + 2.0)
     middle, half = math.radians(number(values, "tab_angle")), math.radians(number(values, "turn") / 2)
     tip, side = ring + number(values, "tab_length") + 2.0, number(values, "tab_width") / 2 + 3.0

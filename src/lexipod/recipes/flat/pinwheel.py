@@ -41,6 +41,8 @@ from lexipod.recipes.kit.usual import (
 )
 from lexipod.recipes.kit.values import below, count, keep, keep_place, number, place
 
+POCKET_SIDE_MM = 5.0
+
 PARAMETERS = (
     Parameter("leaves", "leaves", "count", "How many leaves lie round the pin.", "Leaves", 3, 12),
     Parameter("leaf_length", "length of leaf", "length", "From the pin to the tip of a leaf.", "Leaves", 8, 300),
@@ -51,6 +53,8 @@ PARAMETERS = (
     BEARING,
     PIN_CLEARANCE,
     Parameter("stick", "stick", "flag", "A stick from the pin down to the lower edge of the panel.", "Stick"),
+    Parameter("stick_pocket", "stick in a pocket", "flag", "The stick is not stuck down: it drops into a pocket at its foot.", "Stick"),
+    Parameter("pocket_height", "height of pocket", "length", "How deep the stick drops into its pocket.", "Stick", 4, 100),
     Parameter("stick_width", "width of stick", "length", "Width of the flattened paper stick; clear of the bearing's hole.", "Stick", 3, 40),
     PANEL_FOAM,
     PANEL_LAYERS,
@@ -61,7 +65,7 @@ PARAMETERS = (
 
 def size(site: Site, kept: Values) -> Values:
     """Leaves as long as they can turn in the upper part of the card, on a stick below."""
-    values: Values = {"leaves": 6, "stick": True, "cue": "arrow", **kept}
+    values: Values = {"leaves": 6, "stick": True, "stick_pocket": False, "cue": "arrow", **kept}
     card, grid = site.card, site.grid_mm
     border = size_border(site, values, "panel_border")
     size_pin(site, values)
@@ -72,6 +76,8 @@ def size(site: Site, kept: Values) -> Values:
     length = keep(values, "leaf_length", below(min(room, 65.0), grid))
     keep_place(values, "pivot", card.width_mm / 2, card.height_mm - border - 2.0 - length, grid_mm=1e-4)
     keep(values, "leaf_width", max(brad_of(site, values).head_mm + 4.0, 1.1 * length * math.sin(math.pi / count(values, "leaves"))), grid_mm=grid)
+    y, foot = place(values, "pivot")[1], number(values, "panel_border_y") + 1.0
+    keep(values, "pocket_height", max(4.0, below(min(18.0, y - length - foot - 1.0), grid)))
     keep(values, "stick_width", max(8.0, number(values, "hole") + 4.0), grid_mm=grid)
     size_foam(site, values, brad_of(site, values).legs_thickness_mm + 0.1, name="panel_foam", layers="panel_layers")
     return values
@@ -106,7 +112,7 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
     pivot, t, brad, n = place(values, "pivot"), site.stock.caliper_mm, brad_of(site, values), count(values, "leaves")
     stack, floor = Stack(site, mechanism), site.heights.floor_mm
     hole = disc(pivot, number(values, "hole") / 2)
-    half, foot = number(values, "stick_width") / 2, number(values, "panel_border") + 1.0
+    half, foot = number(values, "stick_width") / 2, number(values, "panel_border_y") + 1.0
     low = foot if values["stick"] else pivot[1] - half
     shaft = shapely.union(shapely.Polygon(rectangle(pivot[0] - half, min(low, pivot[1] - half), pivot[0] + half, pivot[1])), disc(pivot, half))
     name = "stick" if values["stick"] else "washer"
@@ -119,9 +125,11 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         floor,
         t,
         face="backing",
-        note="a paper tube, pressed flat and stiffened at the end" if values["stick"] else "",
+        note=_stick_note(values),
     )
     stack.glue(base, site.heights.floor)
+    if values["stick"] and values["stick_pocket"]:
+        _add_pocket(stack, values, (pivot[0], foot), half)
     leaf = shapely.difference(_leaf(values), hole)
     leaves = []
     for k in range(n):
@@ -163,6 +171,32 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
     return Piece(
         tuple(stack.parts), tuple(stack.joints), (drive,), zones, needs, tuple(_handles(mechanism, values)), gaps, (cue,), {"card.panel": (hole,)}
     )
+
+
+def _stick_note(values: Values) -> str:
+    if not values["stick"]:
+        return ""
+    tube = "a paper tube, pressed flat and stiffened at the end"
+    return f"{tube}; it drops into its pocket and is not stuck down" if values["stick_pocket"] else tube
+
+
+def _add_pocket(stack: Stack, values: Values, foot: tuple[float, float], half: float) -> None:
+    """A pocket into which the stick drops: a front on two sides and a bottom of two plies, open at the top."""
+    (x, y), t, floor, grid = foot, stack.site.stock.caliper_mm, stack.site.heights.floor_mm, stack.site.grid_mm
+    gap, wide = stack.site.needed_gap_mm, stack.site.nice(POCKET_SIDE_MM)
+    top = y + max(2 * grid, below(number(values, "pocket_height"), grid))
+    inner = half + gap
+    for name, region in (
+        ("side-1", rectangle(x - inner - wide, y, x - inner, top)),
+        ("side-2", rectangle(x + inner, y, x + inner + wide, top)),
+    ):
+        label = f"pocket's {'first' if name == 'side-1' else 'second'} side"
+        side = stack.add(name, label, "spacer", BED, shapely.Polygon(region), floor, 2 * t, plies=2, face="backing")
+        stack.glue(side, stack.site.heights.floor)
+    region = shapely.Polygon(rectangle(x - inner - wide, y, x + inner + wide, top))
+    why = "it goes over the stick with the gap that is cut"
+    front = stack.add("pocket", "pocket of the stick", "cover", LOW, region, floor + 2 * t, t, face="frame", why_off=why)
+    stack.glue(front, f"{stack.mechanism}.side-1")
 
 
 def _handles(mechanism: str, values: Values) -> list[Handle]:

@@ -11,7 +11,7 @@ from lexipod.recipes.kit.sheets import bordered
 from lexipod.recipes.kit.values import number
 
 FOAMS = ("foam-1", "foam-1_5", "foam-2", "foam-3")
-BRADS = ("mini-3", "mini-5", "standard-8")
+BRADS = ("mini-3", "mini-5", "standard-8", "snap-12")
 PIN_CLEARANCE_MM = 0.2
 POLYGON_MM = 0.02
 END_GAP_MM = 0.6
@@ -33,7 +33,7 @@ PANEL_BORDERS = (
 )
 FOLD_PAPERS = ("card-160", "card-200", "card-250", "card-300", "cover-65lb", "cover-80lb")
 PAPER = Parameter("paper", "paper inside", "choice", "What folds inside the card: light, smooth paper folds best.", "Card", choices=FOLD_PAPERS)
-BRAD = Parameter("brad", "brad", "choice", "The brad that it turns on.", "Pivot", choices=BRADS)
+BRAD = Parameter("brad", "brad", "choice", "The brad or snap bearing that it turns on.", "Pivot", choices=BRADS)
 BEARING = Parameter("bearing", "bearing", "length", "Thickness of what it turns on: the brad's legs together, or a snap bearing.", "Pivot", 0.5, 12)
 HOLE = Parameter("hole", "hole", "length", "The hole that is punched for it.", "Pivot", 0.6, 14)
 PIN_CLEARANCE = Parameter("clearance", "play in holes", "length", "Gap wanted between bearing and hole, all round.", "Pivot", 0, 3)
