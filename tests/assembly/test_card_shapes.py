@@ -172,3 +172,15 @@ class BadShapeTest(unittest.TestCase):
         ):
             with self.assertRaisesRegex(LexipodError, next(iter(changes)).removeprefix("card.")):
                 new_design("spinner", CATALOG, card=Card(base="tag"), given=changes)
+
+
+class EnvelopeTest(unittest.TestCase):
+    def test_an_envelope_of_the_makers_own_size_is_compared_like_any_other(self):
+        design, assembly = made("spinner", "100x150mm", envelope="160 x 110 mm", units="mm")
+        self.assertEqual((assembly.card.envelope, assembly.card.envelope_mm), ("160x110mm", (110.0, 160.0)))
+        self.assertEqual([f.rule for f in judged(design)], [])
+        told = [[(f.rule, f.severity) for f in judged(change_design(design, CATALOG, {"envelope": e}))] for e in ("101x151mm", "99x150mm")]
+        self.assertEqual(told, [[("envelope", "warn")], [("envelope", "block")]])
+        for bad in ("0x90mm", "no such", "1x"):
+            with self.assertRaisesRegex(LexipodError, "envelope"):
+                change_design(design, CATALOG, {"envelope": bad})

@@ -41,7 +41,9 @@ class ChoiceTest(unittest.TestCase):
                         examination = Examination(build_assembly(design, CATALOG), CATALOG, design.ways, steps=3)
                         run_checks(examination, rules=["travel", "height", "item"])
                         for part in examination.assembly.parts:
-                            self.assertTrue(any(part.stock in t for t in (CATALOG.stocks, CATALOG.foams, CATALOG.brads)), (part.id, part.stock))
+                            self.assertTrue(
+                                any(part.stock in t for t in (CATALOG.stocks, CATALOG.foams, CATALOG.brads, CATALOG.weights)), (part.id, part.stock)
+                            )
                         tried += 1
         self.assertGreater(tried, 150)
 

@@ -3,12 +3,15 @@
 import math
 import unittest
 
+import shapely
+
 from lexipod.building import build_assembly
 from lexipod.checks import Examination, run_checks
 from lexipod.checks.post import find_mass
 from lexipod.checks.tilting import rider_friction
 from lexipod.editing.change import new_design
 from lexipod.fabricate import cut_list
+from lexipod.geometry.frames import apply_pose
 from tests.zoo import CATALOG
 
 STEEL_G_CM3 = 7.85
@@ -104,3 +107,22 @@ class RestsOpenTest(unittest.TestCase):
         holes = [float((p.holes[0].max(axis=0) - p.holes[0].min(axis=0))[0]) for p in (top, frame)]
         self.assertAlmostEqual(holes[0], opening + 2.0, delta=0.05)
         self.assertAlmostEqual(holes[1], opening, delta=0.05)
+
+    def test_blades_on_brads_run_free_under_a_stack_that_is_higher_by_legs_and_heads(self):
+        for card in ("na.a7", "iso.a5"):
+            dots, brads = (examined("iris", card=card, pivots=p) for p in ("dot", "brad"))
+            self.assertEqual(troubles(brads), [], card)
+            brad = CATALOG.brads["mini-3"]
+            tops = [e.assembly.by_id["m1.top-ring"].z_mm for e in (dots, brads)]
+            self.assertGreaterEqual(tops[1] - tops[0], brad.head_thickness_mm + brad.legs_thickness_mm)
+            rows = {r.name: r for r in cut_list(brads.assembly, CATALOG)}
+            self.assertEqual(rows["brads"].quantity, 3)
+            holes = [o for o in rows["blade"].openings if o.diameter_mm is not None]
+            self.assertEqual([round(o.diameter_mm, 2) for o in holes], [brad.hole_mm])
+            for k in (1, 2, 3):
+                shank, blade = (brads.assembly.by_id[f"m1.{n}"] for n in (f"brad-{k}-shank", f"blade-{k}"))
+                for a, b in zip(brads.poses(shank.id), brads.poses(blade.id), strict=True):
+                    middle = apply_pose(a, [shank.region.centroid.coords[0]])[0]
+                    self.assertGreater(
+                        shapely.distance(shapely.Point(middle), shapely.transform(blade.region, lambda xy, b=b: apply_pose(b, xy))), 0.5
+                    )

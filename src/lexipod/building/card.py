@@ -45,7 +45,10 @@ def card_frame(design: Design, catalog: Catalog) -> CardFrame:
     envelope_id = design.envelope or (envelopes[0] if envelopes else None)
     if envelope_id is None and card.size == "free":
         envelope_id = nearest_envelope(catalog, width, height)
-    envelope = _look_up(catalog, "envelopes", envelope_id, "envelope") if envelope_id else None
+    try:
+        envelope = catalog.find_envelope(envelope_id) if envelope_id else None
+    except (KeyError, ValueError):
+        envelope = _look_up(catalog, "envelopes", str(envelope_id), "envelope")
     return CardFrame(
         card.size,
         title,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import tomllib
 from collections.abc import Callable
 from dataclasses import dataclass, field
@@ -21,6 +22,7 @@ from lexipod.units.reading import read_ordinary
 
 T = TypeVar("T")
 TABLES = ("cards", "envelopes", "sheets", "stocks", "foams", "brads", "carriers", "frictions", "machines", "weights")
+_OWN_SIZE = re.compile(r"(\d+(?:\.\d+)?)x(\d+(?:\.\d+)?)mm")
 _LARGEST_BYTES = 1_000_000
 _LONGEST_LINE = 1000
 _DEEPEST = 6
@@ -41,6 +43,11 @@ class Catalog:
     machines: dict[str, Machine] = field(default_factory=dict)
     weights: dict[str, Weight] = field(default_factory=dict)
 
+    def find_envelope(self, key: str) -> Size:
+        """The envelope of that id, or one of the maker's own size (``130x180mm``); ``KeyError`` where it is neither."""
+        own = _OWN_SIZE.fullmatch(key)
+        return Size(key, "own envelope", *_sorted(float(own[1]), float(own[2]))) if own else self.envelopes[key]
+
     def find_id(self, table: str, name: str) -> str:
         """The id that ``name`` means: a full id, or its last part where only one entry ends so.
 
@@ -54,6 +61,10 @@ class Catalog:
         if len(short) == 1:
             return short[0]
         raise ChoiceError(table.removesuffix("s"), name, short or sorted(entries))
+
+
+def _sorted(a: float, b: float) -> tuple[float, float]:
+    return (a, b) if a <= b else (b, a)
 
 
 def _length(value: Any) -> float:

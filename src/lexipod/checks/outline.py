@@ -118,7 +118,7 @@ def check_envelope(examination: Examination) -> Iterator[Finding]:
         return
     width, height = flat_size(examination)
     length = examination.style.length
-    name = examination.catalog.envelopes[card.envelope].name
+    name = examination.catalog.find_envelope(card.envelope).name
     thick = thickness_mm(examination)
     severity: Severity = "block" if room < 0 else "warn"
     title = f"It does not go into the {name}" if room < 0 else f"It goes into the {name} only tightly"

@@ -46,13 +46,20 @@ _CLOSURE = ("closure.width", "closure.at", "closure.lap", "closure.magnet", "clo
 
 def parse_card(text: str, base: Card, catalog: Catalog) -> Card:
     """The card that ``text`` names (``a7``, ``iso.a6``) or measures (``100x150mm``), otherwise as ``base``."""
-    match = _FREE_SIZE.fullmatch(text.strip())
-    if match and match[1].strip()[:1].isdigit():
-        unit = _UNIT_AT_END.search(match[2])
-        default = unit[1] if unit else "mm"
-        width, height = parse_length(match[1], default_unit=default), parse_length(match[2], default_unit=default)
-        return _replaced(base, "card", size="free", width=width, height=height, orientation="portrait")
+    size = _parse_size(text)
+    if size is not None:
+        return _replaced(base, "card", size="free", width=size[0], height=size[1], orientation="portrait")
     return _replaced(base, "card", size=catalog.find_id("cards", text), width=None, height=None)
+
+
+def _parse_size(text: str) -> tuple[float, float] | None:
+    """Width and height in mm of a measured size (``100x150mm``); None for what is no such size."""
+    match = _FREE_SIZE.fullmatch(text.strip())
+    if not match or not match[1].strip()[:1].isdigit():
+        return None
+    unit = _UNIT_AT_END.search(match[2])
+    default = unit[1] if unit else "mm"
+    return parse_length(match[1], default_unit=default), parse_length(match[2], default_unit=default)
 
 
 def new_design(
@@ -189,6 +196,11 @@ def _change(design: Design, catalog: Catalog, name: str, value: Value, mechanism
     if name == "card":
         return msgspec.structs.replace(design, card=parse_card(text, design.card, catalog))
     if name == "envelope":
+        size = _parse_size(text)
+        if size is not None and min(size) <= 0:
+            raise ParameterError(name, f"{quoted(text)} is no size; both sides must be above 0")
+        if size is not None:
+            return msgspec.structs.replace(design, envelope=f"{size[0]:.9g}x{size[1]:.9g}mm")
         return msgspec.structs.replace(design, envelope=None if text in ("usual", "") else catalog.find_id("envelopes", text))
     if name == "title":
         return _replaced(design, name, title=text)

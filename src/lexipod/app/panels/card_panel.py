@@ -74,6 +74,11 @@ class CardPanel(Panel):
         paper.addWidget(labelled("paper", self.boxes["stock"], label_width=84))
         self.boxes["envelope"] = choice_box([], lambda key: self._chosen("envelope", key), name="Envelope")
         paper.addWidget(labelled("envelope", self.boxes["envelope"], label_width=84))
+        self.own_envelope = QLineEdit()
+        self.own_envelope.setPlaceholderText("or measured, like 130 x 180 mm")
+        self.own_envelope.setAccessibleName("Envelope of your own size")
+        self.own_envelope.returnPressed.connect(self._envelope_entered)
+        paper.addWidget(labelled("its size", self.own_envelope, label_width=84))
         self.facts = QLabel()
         self.facts.setWordWrap(True)
         paper.addWidget(self.facts)
@@ -126,7 +131,7 @@ class CardPanel(Panel):
             (self.size_box, sizes),
             (
                 self.boxes["envelope"],
-                [("usual", "the usual one")]
+                [("usual", "the usual one"), *self._own_envelope()]
                 + [(e.id, f"{e.name}, {style.length(e.width_mm)} × {style.length(e.height_mm)}") for e in catalog.envelopes.values()],
             ),
         ):
@@ -235,6 +240,18 @@ class CardPanel(Panel):
     def _free_entered(self) -> None:
         if self.change({"card": self.free.text()}, text="card size"):
             self.free.clear()
+
+    def _envelope_entered(self) -> None:
+        if self.change({"envelope": self.own_envelope.text()}, text="envelope"):
+            self.own_envelope.clear()
+
+    def _own_envelope(self) -> list[tuple[str, str]]:
+        """The row of an envelope of the maker's own size, where the card has one."""
+        key, style = self.session.design.envelope, self.session.style
+        if key is None or key in self.session.catalog.envelopes:
+            return []
+        own = self.session.catalog.find_envelope(key)
+        return [(key, f"{own.name}, {style.length(own.width_mm)} × {style.length(own.height_mm)}")]
 
     def _title_entered(self) -> None:
         if self.title.text().strip() and self.title.text() != self.session.design.title:

@@ -20,14 +20,26 @@ import shapely.affinity
 
 from lexipod.assembly import Bent, Caught, Drive, Driven, Handle, Joint, Land, Need, Part, Reached, Segment, Shown, WantedGap, Zone
 from lexipod.assembly.model import Piece
+from lexipod.catalog.stocks import Brad
 from lexipod.geometry.shapes import circle, rectangle, rounded_rectangle
 from lexipod.recipes.kit.cues import CUE, round_cue
-from lexipod.recipes.kit.levels import BED, CROWN, HIGH, LOW, MID, PEAK
+from lexipod.recipes.kit.levels import BED, CROWN, HEADS, HIGH, LEGS, LOW, MID, PEAK
 from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
 from lexipod.recipes.kit.pulls import CUE_LEVERS
 from lexipod.recipes.kit.sheets import Sheet
 from lexipod.recipes.kit.stack import Stack, disc, point_from, seen_from
-from lexipod.recipes.kit.usual import AIR_MM, END_GAP_MM, FOAM, FOAM_LAYERS, FRAME_BORDERS, POLYGON_MM, size_border, size_foam
+from lexipod.recipes.kit.usual import (
+    AIR_MM,
+    BRADS,
+    END_GAP_MM,
+    FOAM,
+    FOAM_LAYERS,
+    FRAME_BORDERS,
+    PIN_CLEARANCE_MM,
+    POLYGON_MM,
+    size_border,
+    size_foam,
+)
 from lexipod.recipes.kit.values import below, count, keep, keep_place, number, place
 
 RING_MM = 48.0
@@ -41,6 +53,8 @@ SLOT_LAND_MM = 1.2
 HOOK_MM, NECK_MM = 1.6, 0.8
 """By how much a tip is wider than its neck, to each side, and how long the neck is."""
 HOOK_AIR_MM = 0.8
+BRAD_LESS_DEG = 8.0
+"""How much shorter a blade is where its neighbour turns on a brad, past which it must not come."""
 Point = tuple[float, float]
 
 PARAMETERS = (
@@ -50,6 +64,8 @@ PARAMETERS = (
     Parameter("inner_back", "rings stand back", "length", "How far the rings stand back behind a frame's opening, which hides them.", "Rings", 0, 60),
     Parameter("ring_diameter", "rings", "length", "Outer diameter of the rings.", "Rings", 15, 400),
     Parameter("pin_radius", "blade pins at", "length", "Radius at which the blades are pinned to the turning ring.", "Blades", 5, 200),
+    Parameter("pivots", "blades turn on", "choice", "An adhesive dot, or a brad through ring and blade.", "Blades", choices=("dot", "brad")),
+    Parameter("pivot_brad", "brad", "choice", "The brad of a blade, where it turns on one.", "Blades", choices=BRADS),
     Parameter("blade_arc", "arc of blade", "angle", "How far a blade reaches round the ring.", "Blades", 30, 200),
     Parameter("pin_end", "pin to blade end", "angle", "From the blade's end to its pin, round the ring.", "Blades", 1, 40),
     Parameter("tip_angle", "pin to tip", "angle", "From the pin to the slot of the tip, round the ring, when open.", "Blades", 20, 179),
@@ -84,8 +100,10 @@ def size(site: Site, kept: Values) -> Values:
         "tab_plies": 2,
         "cue": "arrow",
         "rests": "closed",
+        "pivots": "dot",
+        "pivot_brad": "mini-3",
         "inner_back": 0.0,
-        "blade_arc": ARC_DEG,
+        "blade_arc": ARC_DEG - (BRAD_LESS_DEG if kept.get("pivots") == "brad" else 0.0),
         "pin_end": PIN_DEG,
         "tip_angle": TIP_DEG,
         "turn": TURN_DEG,
@@ -146,10 +164,17 @@ def _least_tip_mm(values: Values) -> float:
 def _stack_mm(site: Site, values: Values) -> tuple[float, ...]:
     """Over the floor: fixed ring, blades, turning ring, top ring, laps of the connectors, and what the frame must clear."""
     t = site.stock.caliper_mm
-    blades = 2 * t + AIR_MM
+    brad = _pivot_brad(site, values)
+    legs, head = (brad.legs_thickness_mm, brad.head_thickness_mm + AIR_MM) if brad else (0.0, 0.0)
+    blades = 2 * t + AIR_MM + legs
     ring = blades + count(values, "blades") * t + AIR_MM
-    top = ring + count(values, "tab_plies") * t + AIR_MM
+    top = ring + count(values, "tab_plies") * t + AIR_MM + head
     return t, blades, ring, top, top + t, top + 2 * t
+
+
+def _pivot_brad(site: Site, values: Values) -> Brad | None:
+    """The brad on which a blade turns; None for a dot."""
+    return site.catalog.brads[str(values["pivot_brad"])] if values["pivots"] == "brad" else None
 
 
 def sheets(site: Site, values: Values) -> tuple[Sheet, ...]:
@@ -233,8 +258,26 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
     centre = place(values, "centre")
     is_open = values["rests"] == "open"  # then the way is counted from open to closed, the other way round
     pin = stack.pin("turn", *((fixed, ring) if is_open else (ring, fixed)), centre, clearance_mm=number(values, "clearance"))
+    brad = _pivot_brad(site, values)
     for k, blade in enumerate(blades):
-        stack.pin(f"pin-{k + 1}", blade, ring, _at(values, number(values, "pin_radius"), pin_angle(values, k)), clearance_mm=0.1)
+        at = _at(values, number(values, "pin_radius"), pin_angle(values, k))
+        on = ring
+        if brad is not None:
+            heights = (floor + blades_z, ring.top_mm + AIR_MM)
+            bearing, turned = brad.hole_mm - 2 * PIN_CLEARANCE_MM, pin_angle(values, k) + 135.0
+            on = stack.brad(
+                f"brad-{k + 1}",
+                f"brad of blade {k + 1}",
+                at,
+                brad,
+                levels=(LEGS, HEADS),
+                heights=heights,
+                shank_mm=bearing,
+                to=ring.id,
+                legs_deg=turned,
+                glides=True,
+            )
+        stack.pin(f"pin-{k + 1}", blade, on, at, clearance_mm=0.1 if brad is None else PIN_CLEARANCE_MM)
     turn = number(values, "turn")
     drive = Drive(mechanism, pin.id, ring.id, "turn", 0.0, turn, 0.0 if is_open else turn)
     opening = disc(centre, number(values, "opening_diameter") / 2)
@@ -278,17 +321,20 @@ def _add_blades(stack: Stack, values: Values, fixed: Part, floor: float, heights
         under = tuple(f"{m}.blade-{(k - d) % n + 1}" for d in range(1, n // 2 + 1) if 2 * d < n or k >= n // 2)
         tip = _at(values, number(values, "slot_to"), pin_angle(values, k) + number(values, "tip_angle"))
         behind, flat, line = _hook(values, k, peg)
+        brad = _pivot_brad(stack.site, values)
+        at = _at(values, number(values, "pin_radius"), pin_angle(values, k))
+        hole = flat if brad is None else shapely.union(flat, disc(at, brad.hole_mm / 2))
         blade = stack.add(
             f"blade-{k + 1}",
             f"blade {k + 1}",
             "moving",
             MID,
-            shapely.difference(_blade(values, k), flat),
+            shapely.difference(_blade(values, k), hole),
             floor + heights[1],
             t,
             face="blade",
             over=under,
-            note="pivot: adhesive dot; its size decides how easily it turns",
+            note="pivot: adhesive dot; its size decides how easily it turns" if brad is None else "",
         )
         pin = stack.add(
             f"tip-{k + 1}",
@@ -300,6 +346,7 @@ def _add_blades(stack: Stack, values: Values, fixed: Part, floor: float, heights
             heights[1] - heights[0],
             face="blade",
             joins=(f"{m}.hook-{k + 1}", blade.id),
+            through=(LEGS,),
             quantity=0,
             glides=True,
         )
@@ -411,7 +458,7 @@ def _add_connectors(stack: Stack, values: Values, fixed: Part, floor: float, lap
             floor,
             lap_z,
             face="backing",
-            through=(LOW, MID, PEAK),
+            through=(LOW, LEGS, MID, HEADS, PEAK),
             quantity=0,
         )
         lap = stack.add(
@@ -433,7 +480,9 @@ def _add_connectors(stack: Stack, values: Values, fixed: Part, floor: float, lap
 def _gaps(mechanism: str, values: Values, n: int) -> tuple[WantedGap, ...]:
     m, rim = mechanism, max(0.0, number(values, "clearance") - POLYGON_MM)
     walls = tuple(WantedGap(f"{m}.ring", f"{m}.wall-{k + 1}", rim) for k in range(count(values, "connectors")))
-    return (*walls, *(WantedGap(f"{m}.tip-{k + 1}", f"{m}.fixed-ring", PEG_GAP_MM - 2 * POLYGON_MM, "guide") for k in range(n)))
+    pins = (WantedGap(f"{m}.blade-{k + 1}", f"{m}.brad-{k + 1}-shank", PIN_CLEARANCE_MM - POLYGON_MM, "hole") for k in range(n))
+    tips = (WantedGap(f"{m}.tip-{k + 1}", f"{m}.fixed-ring", PEG_GAP_MM - 2 * POLYGON_MM, "guide") for k in range(n))
+    return (*walls, *tips, *(pins if values["pivots"] == "brad" else ()))
 
 
 def _zones(mechanism: str, blades: list[Part]) -> tuple[Zone, ...]:
@@ -581,5 +630,5 @@ RECIPE = Recipe(
     LEVERS,
     smallest_mm=(78.0, 95.0),
     verbs=("open", "cover"),
-    shaping=("blades", "connectors", "rests"),
+    shaping=("blades", "connectors", "rests", "pivots"),
 )
