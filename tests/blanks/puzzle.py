@@ -39,7 +39,7 @@ def fold_up(blank, root):
     while waiting:
         left = []
         for crease, line in waiting:
-            near = [k for k, f in enumerate(flats) if f.exterior.intersection(line.buffer(1e-3)).length > 0.5 * line.length]
+            near = [k for k, f in enumerate(flats) if f.boundary.intersection(line.buffer(1e-3)).length > 0.5 * line.length]
             known = [k for k in near if k in folded]
             if not known:
                 left.append((crease, line))
@@ -57,9 +57,15 @@ def cut_apart(blank):
     """The faces between scores and slits, as polygons."""
     whole = shapely.Polygon(blank.outline, blank.holes)
     lines = [shapely.affinity.scale(shapely.LineString([c.start, c.end]), 1 + 1e-5, 1 + 1e-5) for c in blank.creases]
-    lines += [shapely.LineString(slit) for slit in blank.slits]
+    lines += [shapely.LineString(_a_little_longer(np.asarray(slit, dtype=float))) for slit in blank.slits]
     knife = shapely.union_all([*lines, whole.boundary], grid_size=1e-6)  # ends that touch a line are on it
     return [f for f in shapely.ops.polygonize(knife) if whole.covers(f.representative_point())]
+
+
+def _a_little_longer(line, by=1e-5):
+    """A cut that crosses what it ends at, as a knife does."""
+    (a, b), (y, z) = line[:2], line[-2:]
+    return np.vstack([a + (a - b) / np.linalg.norm(a - b) * by, line[1:-1], z + (z - y) / np.linalg.norm(z - y) * by])
 
 
 def without_walls(blank, root):

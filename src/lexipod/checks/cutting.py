@@ -20,7 +20,7 @@ from lexipod.checks.examination import Examination
 from lexipod.checks.finding import Finding, Severity
 
 LEAST_WIDTH_MM = {"hand": 1.5, "trimmer": 1.5, "die": 1.0, "plotter": 0.8}
-HANGS_SHARE = 0.5
+HANGS_SHARE = 0.8
 SAME_MM = 0.05
 DIE_CUTS_MM = 0.6
 """What a die goes through where no machine is named: one heavy sheet."""
