@@ -1,7 +1,7 @@
 """Where a rule begins to speak and where it begins to block: found by halving, and compared with what the rule says of itself.
 
-What makes a fault block is common practice without a source: a reserve that is used up is told, a requirement that is half missed, or an
-edge that shows, or a way that ends too early, cannot be built.
+What makes a fault block is common practice without a source: a reserve that is used up is told; a requirement that is half missed, a surprise
+of which more than a millimetre shows, or a way that ends too early, cannot be built; what is only ugly never blocks.
 """
 
 import unittest
@@ -22,6 +22,12 @@ from tests.zoo import CATALOG, card_with
 HALF, NOTHING, NEVER = 0.5, 0.0, None
 """At which share of what is required a rule begins to block; some never do."""
 HALVINGS = 9
+
+
+class At(float):
+    """A measure itself below which a rule blocks, whatever is required."""
+
+
 CASES = (
     ("travel", "strip-slider", "travel", 1.1, NOTHING),
     ("travel", "pocket-pull", "neck_length", 1.3, NOTHING),
@@ -29,22 +35,22 @@ CASES = (
     ("clearance", "spinner", "bearing", 1.3, HALF),
     ("clearance", "track-rider", "pillar", 1.15, HALF),
     ("clearance", "pivot-arm", "pill", 1.15, HALF),
-    ("held", "strip-slider", "slot_height", 1.8, HALF),
-    ("held", "track-rider", "disc", 0.5, HALF),
-    ("land", "pocket-pull", "slot_length", 1.25, HALF),
+    ("held", "strip-slider", "slot_height", 2.2, At(1.0)),
+    ("held", "track-rider", "disc", 0.5, At(1.0)),
+    ("land", "pocket-pull", "slot_length", 1.25, At(1.0)),
     ("land", "window-wheel", "rim", 1.8, HALF),
     ("land", "iris", "slot_width", 2.2, HALF),
-    ("slot-hidden", "window-wheel", "window_height", 1.8, NOTHING),
-    ("slot-hidden", "pocket-pull", "slot_length", 1.1, NOTHING),
-    ("reveal-rest", "pocket-lift", "picture_width", 0.5, NOTHING),
-    ("reveal-end", "strip-slider", "picture_width", 1.1, NOTHING),
-    ("reveal-end", "dial-riders", "from_angle", 1.25, NOTHING),
+    ("slot-hidden", "window-wheel", "window_height", 1.8, NEVER),
+    ("slot-hidden", "pocket-pull", "slot_length", 1.1, NEVER),
+    ("reveal-rest", "pocket-lift", "picture_width", 0.5, At(-1.0)),
+    ("reveal-end", "strip-slider", "picture_width", 1.25, At(-1.0)),
+    ("reveal-end", "dial-riders", "from_angle", 1.5, At(-1.0)),
     ("envelope", "pocket-pull", "piece_height", 1.8, NOTHING),
     ("envelope", "window-wheel", "wheel_radius", 1.25, NOTHING),
     ("reach", "window-wheel", "reach", 0.3, HALF),
     ("reach", "dial-riders", "reach", 0.3, HALF),
     ("buckling", "louvre", "pitch", 0.5, NEVER),
-    ("spacer-shows", "strip-slider", "slot_from", 1.5, NOTHING),
+    ("spacer-shows", "strip-slider", "slot_from", 1.5, NEVER),
     ("wobble", "spinner", "hole", 1.9, NEVER),
     ("wobble", "strip-slider", "rail_gap", 1.1, NEVER),
     ("jam", "strip-slider", "strip_length", 0.5, 1 / 1.5),
@@ -84,14 +90,14 @@ class BoundaryTest(unittest.TestCase):
                 slope = abs(start * (factor - 1)) * 2.0**-HALVINGS
                 near = 0.02 * max(1.0, abs(first.required)) + 8 * slope
                 self.assertLess(abs(first.missing), near, first)
-                self.assertEqual(first.severity, "warn" if first.required or blocks is NEVER else "block")
+                self.assertEqual(first.severity, "warn" if first.required or blocks is NEVER or isinstance(blocks, At) else "block")
                 last = answer_of(1.0)
                 if blocks is NEVER:
                     self.assertEqual(last.severity, "warn")
                     continue
                 self.assertEqual(last.severity, "block", last)
                 _, until, turned = self.halved(answer_of, lambda f: f is not None and f.severity == "block")
-                self.assertLess(abs(turned.measured - blocks * turned.required), near, turned)
+                self.assertLess(abs(turned.measured - (blocks if isinstance(blocks, At) else blocks * turned.required)), near, turned)
                 self.assertGreaterEqual(until, begins)
 
 

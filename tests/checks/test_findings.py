@@ -79,13 +79,14 @@ class PlantedMistakeTest(unittest.TestCase):
         needs = [n for n in examination.assembly.needs if isinstance(n, Covered)]
         without = replace(examination.assembly, needs=(replace(needs[0], by=("m1.strip",)),))
         found = [f for f in run_checks(Examination(without, CATALOG, Ways(units="mm"), steps=25)) if f.rule == "slot-hidden"]
-        self.assertEqual([f.severity for f in found], ["block"])  # the strip alone bares the slot's far end when it is pulled
+        self.assertEqual([f.severity for f in found], ["warn"])  # the strip alone bares the slot's far end when it is pulled
         self.assertGreater(found[0].travel, 5)
 
     def test_a_strip_that_is_hardly_held(self):
         sound = broken_slider().mechanisms[0].parameters
-        found = find(broken_slider(strip_height=sound["slot_height"] + 2), "held")
-        self.assertEqual([(f.severity, round(f.measured, 6)) for f in found], [("block", 1.0)])
+        for more, severity in ((2.0, "warn"), (1.8, "block")):  # a millimetre on each side holds it, hardly
+            found = find(broken_slider(strip_height=sound["slot_height"] + more), "held")
+            self.assertEqual([(f.severity, round(f.measured, 6)) for f in found], [(severity, more / 2)])
 
     def test_a_picture_that_is_smaller_than_what_it_hides(self):
         sound = broken_slider().mechanisms[0].parameters

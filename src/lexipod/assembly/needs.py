@@ -27,7 +27,8 @@ class WantedGap:
 
 @dataclass(frozen=True, eq=False)
 class Covered:
-    """``region`` of ``part`` is covered by the union of ``by`` (any poses) with ``lap_mm`` to spare all round."""
+    """``region`` of ``part`` is covered by the union of ``by`` (any poses) with ``lap_mm`` to spare all round; where it ``holds`` something,
+    it would not work uncovered."""
 
     id: str
     mechanism: str
@@ -36,6 +37,7 @@ class Covered:
     by: tuple[str, ...]
     lap_mm: float
     what: str
+    holds: bool = False
 
 
 @dataclass(frozen=True, eq=False)

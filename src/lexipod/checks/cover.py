@@ -20,6 +20,10 @@ from lexipod.geometry.frames import Array
 
 LEAST_HELD_MM = 1.0
 """What must be left of a strip behind its slot's edge when knife and hand have erred, whatever lap was wished for (a judgement)."""
+SLIVER_MM = 1.0
+"""A strip of the surprise that shows, or stays covered, and is no wider is to be watched; it spoils nothing."""
+LEAST_LAND_MM = 1.0
+"""Paper beside an opening that is narrower tears in use."""
 
 
 def covered_profile(examination: Examination, need: Covered) -> Array:
@@ -51,10 +55,9 @@ def check_covered(examination: Examination) -> Iterator[Finding]:
         cover = examination.union(need.by)
         open_part = shapely.difference(target[min(k, len(target) - 1)], cover[min(k, len(cover) - 1)])
         where = middle_of(open_part) if not open_part.is_empty else middle_of(target[min(k, len(target) - 1)])
-        severity: Severity = "block" if worst < 0 else "warn"
         yield Finding(
             "slot-hidden",
-            severity,
+            "block" if worst < 0 and need.holds else "warn",  # else it is ugly, and moves all the same
             need.mechanism,
             (need.part, *need.by),
             title,
@@ -90,7 +93,7 @@ def check_shown(examination: Examination) -> Iterator[Finding]:
         where = middle_of(target[0])
         hidden = float(cover_margin(target[shut], at_rest)[0])
         if need.hidden_at_rest and hidden < need.lap_mm - 1e-6:
-            severity: Severity = "block" if hidden < 0 else "warn"
+            severity: Severity = "block" if hidden < -SLIVER_MM else "warn"
             if hidden < 0:
                 title, text = f"The surprise shows {when[0]}", f"About {length(-hidden)} of {need.what} stand past what covers it at rest."
             else:
@@ -111,7 +114,7 @@ def check_shown(examination: Examination) -> Iterator[Finding]:
             )
         shown = float(apart_margin(target[clear], at_end)[0])
         if shown < need.lap_mm - 1e-6:
-            severity = "block" if shown < 0 else "warn"
+            severity = "block" if shown < -SLIVER_MM else "warn"
             share = 100 * float(shapely.intersection(target[clear], at_end).area / max(target[clear].area, 1e-9))
             if shown < 0:
                 title = "The surprise is not fully shown"
@@ -142,7 +145,6 @@ def check_under(examination: Examination) -> Iterator[Finding]:
         margin = float(cover_margin(part.region_at_home, outer)[0])
         if margin >= need.lap_mm - 1e-6:
             continue
-        severity: Severity = "block" if margin < 0 else "warn"
         length = examination.style.length
         if margin < 0:
             title = f"The {part.name} shows beside the {cover.name}"
@@ -153,7 +155,7 @@ def check_under(examination: Examination) -> Iterator[Finding]:
         outside = shapely.difference(part.region_at_home, outer)
         yield Finding(
             "spacer-shows",
-            severity,
+            "warn",  # it is ugly, and moves all the same
             need.mechanism,
             (need.part, need.cover),
             title,
@@ -174,7 +176,7 @@ def check_land(examination: Examination) -> Iterator[Finding]:
             margin = min(margin, float(apart_margin(need.region, other)[0]))
         if margin >= need.land_mm - 1e-6:
             continue
-        severity: Severity = "block" if margin < need.land_mm / 2 else "warn"
+        severity: Severity = "block" if margin < min(LEAST_LAND_MM, need.land_mm / 2) else "warn"
         if margin <= 0:
             title = f"{need.what[:1].upper()}{need.what[1:]} runs out of the {part.name}"
             message = f"It stands past the paper of the {part.name} by about {length(-margin)}."
@@ -199,7 +201,7 @@ def check_held(examination: Examination) -> Iterator[Finding]:
         length = examination.style.length
         title = f"The {part.name} slips out of the slot" if overlap <= 0.5 else f"The {part.name} is barely held behind the slot"
         message = f"It reaches {length(max(overlap, 0.0))} behind the slot's edges; {length(wanted)} are wanted on both sides."
-        severity: Severity = "block" if overlap < wanted / 2 else "warn"
+        severity: Severity = "block" if overlap < LEAST_HELD_MM - 1e-6 else "warn"
         yield Finding(
             "held",
             severity,
@@ -228,7 +230,7 @@ def check_caught(examination: Examination) -> Iterator[Finding]:
         length = examination.style.length
         title = f"The {part.name} comes through its track" if overlap <= 0 else f"The {part.name} is barely wider than its track"
         message = f"It is {length(narrow)} wide and the opening in the {cover.name} {length(wide)}; {length(need.overlap_mm)} on each side hold it."
-        severity: Severity = "block" if overlap < need.overlap_mm / 2 else "warn"
+        severity: Severity = "block" if overlap < min(LEAST_HELD_MM, need.overlap_mm / 2) - 1e-6 else "warn"
         yield Finding(
             "held",
             severity,

@@ -404,9 +404,13 @@ def _needs(site: Site, m: str, values: Values, ladder: Part, strips: list[Part],
         slat, edge = slats[j], r.slats[j][1]
         if j + 1 < len(strips):
             kept = _box(values, edge - max(number(values, "behind_left") - 0.1, 0.2), edge - 0.1, half)
-            needs.append(Covered(f"{m}.tucked-{j + 1}", m, slat.id, seen_from(slat, kept), (strips[j + 1].id,), 0.0, "the slat's upper edge"))
+            needs.append(
+                Covered(f"{m}.tucked-{j + 1}", m, slat.id, seen_from(slat, kept), (strips[j + 1].id,), 0.0, "the slat's upper edge", holds=True)
+            )
         held = _box(values, part.region_at_home.bounds[3] - max(c, 0.3), part.region_at_home.bounds[3] - 0.05, half)
-        needs.append(Covered(f"{m}.held-{j + 1}", m, part.id, seen_from(part, held), (slat.id,), 0.0, "the strip's upper edge under its slat"))
+        needs.append(
+            Covered(f"{m}.held-{j + 1}", m, part.id, seen_from(part, held), (slat.id,), 0.0, "the strip's upper edge under its slat", holds=True)
+        )
     if values["weave"] != "comb":
         for name, words in (
             ("behind_left", "closed, so much of it stays behind the strip above"),
