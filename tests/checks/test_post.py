@@ -92,7 +92,7 @@ class MassTest(unittest.TestCase):
         self.assertAlmostEqual(find_mass(hem, CATALOG).fasteners_g - find_mass(plain, CATALOG).fasteners_g, discs, places=6)
 
     def test_a_card_without_an_envelope_is_not_posted(self):
-        _, examination = moved(change_design(card_with("spinner"), CATALOG, {"card": "100x100mm"}))
+        _, examination = moved(change_design(card_with("spinner"), CATALOG, {"card": "400x400mm"}))
         self.assertIsNone(find_posted(examination))
         self.assertEqual(find_letter_rows(examination), ())
 

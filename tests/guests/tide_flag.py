@@ -10,18 +10,19 @@ from lexipod.assembly.model import Piece
 from lexipod.recipes.kit.cues import CUE, round_cue
 from lexipod.recipes.kit.levels import BED, LOW, MID, UNDER
 from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe
-from lexipod.recipes.kit.sheets import Sheet, bordered
+from lexipod.recipes.kit.sheets import Sheet
 from lexipod.recipes.kit.stack import Stack, disc
 from lexipod.recipes.kit.usual import (
     AIR_MM,
     BEARING,
     BRAD,
     HOLE,
-    PANEL_BORDER,
+    PANEL_BORDERS,
     PANEL_FOAM,
     PANEL_LAYERS,
     PIN_CLEARANCE,
     PIVOT,
+    bordered_sheet,
     brad_of,
     pin_gap,
     pin_play,
@@ -40,7 +41,7 @@ PARAMETERS = (
     PIN_CLEARANCE,
     PANEL_FOAM,
     PANEL_LAYERS,
-    PANEL_BORDER,
+    *PANEL_BORDERS,
     CUE,
 )
 
@@ -58,7 +59,7 @@ def size(site, kept):
 
 def sheets(site, values):
     """A panel on foam, clear of the brad's legs."""
-    panel = bordered(site.card.width_mm, site.card.height_mm, number(values, "panel_border"))
+    panel = bordered_sheet(site, values, "panel")
     return (Sheet("panel", panel, str(values["panel_foam"]), count(values, "panel_layers"), (disc(place(values, "pivot"), 10.0),)),)
 
 

@@ -14,7 +14,6 @@ A frame in front hides pull and pivot; the arm's picture swings above it.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from typing import Any
 
 import shapely
@@ -23,7 +22,6 @@ import shapely.affinity
 from lexipod.assembly import Bound, Caught, Cue, Drive, Driven, Handle, Joint, Land, Need, Part, Reached, Segment, Steady, WantedGap, Zone
 from lexipod.assembly.model import Piece
 from lexipod.catalog import FILM
-from lexipod.errors import ParameterError
 from lexipod.geometry.shapes import pill, rectangle, rounded_rectangle
 from lexipod.mechanics import least_guide_mm
 from lexipod.recipes.kit.collar import POST_MM, add_collar
@@ -34,6 +32,7 @@ from lexipod.recipes.kit.parameters import Asked, Lever, Parameter, Recipe, Site
 from lexipod.recipes.kit.pulls import CUE_LEVERS
 from lexipod.recipes.kit.sheets import Sheet
 from lexipod.recipes.kit.stack import Stack, disc, point_from, seen_from
+from lexipod.recipes.kit.swing import SwingLines, is_swinging, lines, pins_for_swing, pull_reach, swing_deg
 from lexipod.recipes.kit.usual import (
     AIR_MM,
     BEARING,
@@ -68,9 +67,6 @@ PILL_GAP_MM = 0.25
 GROOVE_MM = 0.05
 """By how much the arm's slot is cut wider, on each side, than the holes that are punched at its ends."""
 EAR_MM = 3.0
-DEAD_DEG = 8.0
-LEAST_WAY_MM = 20.0
-"""How far from its dead points an arm is kept that is to swing as far as was asked for."""
 JAM_MARGIN = 1.5
 """How much further apart its two discs guide a pull than the drawer rule asks for."""
 FAN_STEPS = 12
@@ -146,81 +142,12 @@ PARAMETERS = (
 SWING = Parameter("swing", "swing of arm", "angle", "How far the arm swings; asked for, pin, travel and stops follow.", "Motion", 5, 160)
 
 
-@dataclass(frozen=True, slots=True)
-class _Lines:
-    """Where the pin is at rest and at the end, and the arm's direction there (radians, from the pivot to the tip)."""
-
-    pin: tuple[float, float]
-    pin_end: tuple[float, float]
-    arm_rest: float
-    arm_end: float
-    arm_middle: float
-
-
-def is_swinging(values: Values) -> bool:
-    """Whether the pull leans."""
-    return values["drive_joint"] == "swinging-pull"
-
-
-def lines(values: Values) -> _Lines:
-    """The closed form at rest and end; everything between is found by the solver."""
-    (x, y), rest, travel = place(values, "pivot"), number(values, "rest_at"), number(values, "travel")
-    if not is_swinging(values):
-        h = number(values, "offset")
-        pins = [(x + s, y - h) for s in (rest, rest + travel / 2, rest + travel)]
-        turns = [math.atan2(h, -s) for s in (rest, rest + travel / 2, rest + travel)]
-        return _Lines(pins[0], pins[2], turns[0], turns[2], turns[1])
-    c, d = number(values, "crank"), number(values, "collar_at")
-    start = math.radians(number(values, "rest_angle"))
-    long = _reach(values, number(values, "rest_angle")) - travel
-    cos = (d * d + c * c - long * long) / (2 * d * c)
-    last = math.acos(min(1.0, max(-1.0, cos)))
-    pins = [(x + c * math.cos(-a), y + c * math.sin(-a)) for a in (start, last)]
-    middle = (start + last) / 2
-    return _Lines(pins[0], pins[1], math.pi / 2 - start + middle, math.pi / 2 - last + middle, math.pi / 2)
-
-
-def _reach(values: Values, crank_deg: float) -> float:
-    """Swinging pull: from its pin to the collar, by the law of cosines."""
-    c, d = number(values, "crank"), number(values, "collar_at")
-    return math.sqrt(d * d + c * c - 2 * d * c * math.cos(math.radians(crank_deg)))
-
-
-def swing_deg(values: Values) -> float:
-    """How far the arm swings, from rest to end."""
-    span = lines(values)
-    return abs(math.degrees(span.arm_end - span.arm_rest))
-
-
 def swing_by(site: Site, values: Values, wanted_deg: float) -> Values:
-    """Pin, travel and stops for an arm that swings so far, about the middle of the swing that it has; the arm as long as finds room.
-
-    With a slot the pin lies at h / tan of the arm's angle; with a swinging pull the way is that of the law of cosines.
-    """
+    """Pin, travel and stops for an arm that swings so far, about the middle of the swing that it has; the arm as long as finds room."""
     following = ("travel", "rest_at", "rest_angle", "slot_length", "arm_length", "pill_distance")
     kept = {name: value for name, value in values.items() if name not in following}
-    half = math.radians(wanted_deg / 2)
-    if is_swinging(values):
-        start, long = math.radians(number(values, "rest_angle")), _reach(values, number(values, "rest_angle"))
-        c, d = number(values, "crank"), number(values, "collar_at")
-        last = math.acos(min(1.0, max(-1.0, (d * d + c * c - (long - number(values, "travel")) ** 2) / (2 * d * c))))
-        first = min(max((start + last) / 2 + half, 2 * half + math.radians(DEAD_DEG)), math.pi - math.radians(DEAD_DEG))
-        if first - 2 * half < math.radians(DEAD_DEG) - 1e-9:
-            most = 180.0 - 2 * DEAD_DEG
-            raise ParameterError("swing", f"between its dead points a swinging pull turns the arm by {most:.0f}° at most, not {wanted_deg:g}°")
-        kept["rest_angle"] = round(math.degrees(first), 4)
-        kept["travel"] = round(_reach(values, math.degrees(first)) - _reach(values, math.degrees(first - 2 * half)), 4)
-    else:
-        span, h = lines(values), number(values, "offset")
-        middle = (span.arm_rest + span.arm_end) / 2
-        middle = min(max(middle, half + math.radians(DEAD_DEG)), math.pi - half - math.radians(DEAD_DEG))
-        pins = [-h / math.tan(middle + sign * half) for sign in ((1, -1) if span.arm_rest > span.arm_end else (-1, 1))]
-        way, least = abs(pins[1] - pins[0]), brad_of(site, values).head_mm / 2 + number(values, "pull_width") / 2 + 2.0
-        if way > number(values, "travel"):  # nearer to the pull a wider swing takes no longer way
-            nearer = max(min(h, least), below(h * max(number(values, "travel"), LEAST_WAY_MM) / way, site.grid_mm))
-            kept["offset"], pins = nearer, [s * nearer / h for s in pins]
-        kept["rest_at"], kept["travel"] = round(pins[0], 4), round(pins[1] - pins[0], 4)
-    return size(site, kept)
+    least = brad_of(site, values).head_mm / 2 + number(values, "pull_width") / 2 + 2.0
+    return size(site, kept | pins_for_swing(values, wanted_deg, least_offset_mm=least, grid_mm=site.grid_mm))
 
 
 def size(site: Site, kept: Values) -> Values:
@@ -249,7 +176,11 @@ def size(site: Site, kept: Values) -> Values:
     keep(values, "rest_at", -14.0 / 24.0 * offset if not swinging else 0.0, grid_mm=grid)
     keep(values, "rest_angle", 120.0)
     keep(values, "collar_at", card.width_mm - x - 14.0, grid_mm=grid)
-    keep(values, "travel", below(34.0 / 24.0 * offset if not swinging else _reach(values, number(values, "rest_angle")) - _reach(values, 55.0), grid))
+    keep(
+        values,
+        "travel",
+        below(34.0 / 24.0 * offset if not swinging else pull_reach(values, number(values, "rest_angle")) - pull_reach(values, 55.0), grid),
+    )
     _size_arm(site, values, x, y, border)
     _size_slots(site, values)
     keep(values, "cover_top", min(y + max(head, number(values, "arm_width") / 2) + 5.0, card.height_mm - border - 12.0), grid_mm=grid)
@@ -360,7 +291,7 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
     return (_build_swinging if is_swinging(values) else _build_straight)(site, mechanism, values)
 
 
-def _arm_region(values: Values, span: _Lines, back: float) -> Any:
+def _arm_region(values: Values, span: SwingLines, back: float) -> Any:
     """The arm at rest from ``back`` behind the pivot to its tip, with round ends."""
     (x, y), turn = place(values, "pivot"), span.arm_rest
     cos, sin, half = math.cos(turn), math.sin(turn), number(values, "arm_width") / 2
@@ -369,7 +300,7 @@ def _arm_region(values: Values, span: _Lines, back: float) -> Any:
     return shapely.Polygon(pill(start, end, width_mm=2 * half))
 
 
-def _tip_length(values: Values, span: _Lines) -> float:
+def _tip_length(values: Values, span: SwingLines) -> float:
     """From the pivot to the middle of the picture at rest."""
     return max(4.0, number(values, "arm_length") - _arm_behind(values)[0])
 
@@ -386,7 +317,7 @@ def _arm_mm(site: Site, values: Values) -> float:
     return site.catalog.stocks[FILM].caliper_mm if values["arm_stock"] == "acetate" else site.stock.caliper_mm
 
 
-def _add_arm(stack: Stack, values: Values, span: _Lines, region: Any) -> tuple[Part, Part]:
+def _add_arm(stack: Stack, values: Values, span: SwingLines, region: Any) -> tuple[Part, Part]:
     floor = stack.site.heights.floor_mm
     _, low, top = _levels(stack.site, values)
     more = {"stock": FILM} if values["arm_stock"] == "acetate" else {}
@@ -627,7 +558,7 @@ def _collar_gap(site: Site, values: Values) -> float:
     return site.needed_gap_mm + 0.1 + (number(values, "pull_width") / 2 + POST_MM + 1.0) * (1 / math.cos(lean) - 1)
 
 
-def _leaning_pull(site: Site, values: Values, span: _Lines, collar: tuple[float, float], reach: float, gap: float) -> Any:
+def _leaning_pull(site: Site, values: Values, span: SwingLines, collar: tuple[float, float], reach: float, gap: float) -> Any:
     """The pull as it leans at rest, with ears that meet the collar: outside it when pushed back, inside it at full pull."""
     pin, half, travel = span.pin, number(values, "pull_width") / 2, number(values, "travel")
     post = half + gap + POST_MM
@@ -647,7 +578,7 @@ def _leaning_pull(site: Site, values: Values, span: _Lines, collar: tuple[float,
     return shapely.affinity.affine_transform(flat, [u, -v, v, u, pin[0], pin[1]])
 
 
-def _needs(site: Site, mechanism: str, values: Values, pull: Part, picture: Part, span: _Lines) -> tuple[Need, ...]:
+def _needs(site: Site, mechanism: str, values: Values, pull: Part, picture: Part, span: SwingLines) -> tuple[Need, ...]:
     half, width = number(values, "pull_width") / 2, site.card.width_mm + number(values, "protrusion")
     y = span.pin[1] if not is_swinging(values) else place(values, "pivot")[1]
     grip = seen_from(pull, shapely.box(width - 40.0, y - 0.5, width, y + 0.5))
@@ -682,7 +613,7 @@ def _finish(
     drive: Drive,
     needs: tuple[Need, ...],
     picture: Part,
-    span: _Lines,
+    span: SwingLines,
     gaps: tuple[WantedGap, ...],
 ) -> Piece:
     m, swinging = stack.mechanism, is_swinging(values)
@@ -717,7 +648,7 @@ def _finish(
     )
 
 
-def _handles(site: Site, mechanism: str, values: Values, span: _Lines) -> list[Handle]:
+def _handles(site: Site, mechanism: str, values: Values, span: SwingLines) -> list[Handle]:
     (x, y), long = place(values, "pivot"), _tip_length(values, span)
     tip = (x + long * math.cos(span.arm_rest), y + long * math.sin(span.arm_rest))
     along = (math.cos(span.arm_rest), math.sin(span.arm_rest))

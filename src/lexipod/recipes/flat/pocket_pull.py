@@ -270,6 +270,7 @@ def _add_behind(stack: Stack, lay: Lay, places: _Places, values: Values) -> Part
         plies=count(values, "pull_plies"),
         face="strip",
         stands_out=True,
+        glides=True,
         trims=trims,
     )
     (_add_sleeve if values["guide"] == "sleeve" else _add_sides)(stack, lay, places, values, pull)
@@ -357,7 +358,7 @@ def _add_sides(stack: Stack, lay: Lay, places: _Places, values: Values, pull: Pa
 def _add_handle(stack: Stack, lay: Lay, places: _Places, pull: Part, end: tuple[float, float]) -> None:
     """A strip folded over the end of the pull, stuck on both its faces."""
     (at, half), t, v = end, stack.site.stock.caliper_mm, places.middle
-    region = lay.region(rectangle(at - HANDLE_MM, v - half, at, v + half))
+    region = lay.region(rectangle(at - stack.site.nice(HANDLE_MM), v - half, at, v + half))
     front = stack.add(
         "handle", "handle", "moving", NEAR, region, pull.top_mm, t, face="strip", stands_out=True, note="folded over the end of the trimmed pull"
     )
