@@ -116,7 +116,7 @@ class SecondOpinionTest(unittest.TestCase):
                 (~inside(points, boxes.strip, t) & ~inside(points, boxes.backing)).mean() > 0.002 for t in np.linspace(0, v["travel"], 40)
             )
             finding = judged(v)[1].get("slot-hidden")
-            self.assertEqual(open_anywhere, finding is not None and finding.severity == "block", v)
+            self.assertEqual(open_anywhere, finding is not None and finding.measured < 0, v)
             seen += open_anywhere
         self.assertEqual(seen, 0)  # a backing cut from the slot's own size always covers it; the planted case is tested elsewhere
 
@@ -132,7 +132,9 @@ class SecondOpinionTest(unittest.TestCase):
                 if 0 < share < 0.01:
                     continue  # thinner than the grid can tell
                 finding = rules.get(rule)
-                self.assertEqual(share >= 0.01, finding is not None and finding.severity == "block", (name, share, v))
+                self.assertEqual(share >= 0.01, finding is not None and finding.measured < 0, (name, share, v))
+                if finding is not None:  # a sliver of no more than a millimetre is only to be watched
+                    self.assertEqual(finding.severity == "block", finding.measured < -1.0, (name, finding))
                 counts[name] += share >= 0.01
         self.assertGreater(min(counts.values()), 3)
 
