@@ -108,7 +108,7 @@ def run_all(groups: list[list[str]]) -> Iterator[tuple[list[str], Outcome]]:
     waiting, running = list(groups), dict[int, tuple[list[str], Path]]()
     with tempfile.TemporaryDirectory() as holder:
         while waiting or running:
-            while waiting and len(running) < max(2, os.cpu_count() or 2):
+            while waiting and len(running) < 1 + max(2, os.cpu_count() or 2):
                 group, report = waiting.pop(0), Path(holder) / str(len(waiting))
                 running[begin(group, report)] = (group, report)
             child, _ = os.wait()
