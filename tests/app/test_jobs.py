@@ -4,6 +4,7 @@ import subprocess
 import sys
 import time
 import unittest
+from unittest import mock
 
 from PySide6.QtCore import QEventLoop, QObject, QTimer
 
@@ -11,10 +12,11 @@ from lexipod.app.frame.start import make_application
 from lexipod.app.jobs.job import Job
 from lexipod.app.state.session import Session
 from lexipod.aside.chores import CHORES, COMMAND, find_places, plan_foam
+from lexipod.aside.examiner import Judgement, Remembered, examine_design
 from lexipod.aside.wire import pack, unpack
 from lexipod.building import build_assembly
 from lexipod.design import Card, Ways
-from tests.zoo import CATALOG, card_with
+from tests.zoo import CATALOG, broken_slider, card_with, slider
 
 
 def call(*request):
@@ -123,3 +125,38 @@ class JobTest(unittest.TestCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class RememberedTest(unittest.TestCase):
+    def answers_to(self, design, known=(), current=True):
+        told = []
+        examine_design(design, CATALOG, 7, tell=told.append, is_current=lambda: current, known=known)
+        return told
+
+    def test_a_design_that_comes_back_has_the_same_answers_without_being_worked_out_again(self):
+        memory, design = Remembered(most=2), broken_slider(travel=60.0)
+        first = self.answers_to(design)
+        self.assertEqual([j.stage for j in first], ["coarse", "fine", "cured"])
+        memory.keep(design, first)
+        with mock.patch("lexipod.aside.examiner.build_assembly", side_effect=AssertionError("worked out again")):
+            again = self.answers_to(broken_slider(travel=60.0), memory.find(broken_slider(travel=60.0)))
+        self.assertEqual([j.findings for j in again], [j.findings for j in first])
+        self.assertEqual({j.revision for j in again}, {7})
+
+    def test_what_was_cut_short_is_gone_on_with_and_faults_are_not_kept(self):
+        memory, design = Remembered(most=2), broken_slider(travel=60.0)
+        short = self.answers_to(design, current=False)
+        self.assertEqual([j.stage for j in short], ["coarse"])
+        memory.keep(design, short)
+        rest = self.answers_to(design, memory.find(design))
+        self.assertEqual([j.stage for j in rest], ["coarse", "fine", "cured"])
+        self.assertEqual(rest[2].findings, self.answers_to(design)[2].findings)
+        memory.keep(slider(), [Judgement(1, "cured", (), {}, {}, "no such thing")])
+        self.assertEqual(memory.find(slider()), ())
+
+    def test_only_the_last_ones_are_kept(self):
+        memory = Remembered(most=2)
+        designs = [slider(travel=t) for t in (30.0, 31.0, 32.0)]
+        for design in designs:
+            memory.keep(design, [Judgement(1, "coarse", (), {}, {})])
+        self.assertEqual([bool(memory.find(d)) for d in designs], [False, True, True])

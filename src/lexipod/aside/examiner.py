@@ -9,8 +9,9 @@ from __future__ import annotations
 import contextlib
 import select
 import sys
-from collections.abc import Callable
-from dataclasses import dataclass
+from collections import OrderedDict
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
 from typing import BinaryIO
 
 from lexipod.aside.wire import command_for, pack, unpack
@@ -20,9 +21,11 @@ from lexipod.checks import Examination, Finding, run_checks
 from lexipod.checks.examination import COARSE_STEPS, FINE_STEPS
 from lexipod.cures import with_remedies
 from lexipod.design import Design
+from lexipod.design.files import format_design
 from lexipod.errors import LexipodError, shortened
 from lexipod.ribbon import RibbonEvent, RibbonRow, fold_events, fold_rows, ribbon_events, ribbon_rows
 
+MOST_REMEMBERED = 24
 CURE_SECONDS = 30.0
 """So long cures are looked for; then those that were found are shown."""
 
@@ -39,11 +42,28 @@ class Judgement:
     fault: str = ""
 
 
-def examine_design(design: Design, catalog: Catalog, revision: int, *, tell: Callable[[Judgement], None], is_current: Callable[[], bool]) -> None:
-    """Tells the coarse, the fine and the cured judgement of a design; the later two only while it is current."""
+def examine_design(
+    design: Design,
+    catalog: Catalog,
+    revision: int,
+    *,
+    tell: Callable[[Judgement], None],
+    is_current: Callable[[], bool],
+    known: Sequence[Judgement] = (),
+) -> None:
+    """Tells the coarse, the fine and the cured judgement of a design; the later two only while it is current. What is ``known`` of them is
+    told as it is."""
+    for judgement in known:
+        tell(replace(judgement, revision=revision))
+    done = [j.stage for j in known]
+    if "cured" in done:
+        return
+    findings, rows, events = (known[-1].findings, known[-1].rows, known[-1].events) if known else ((), {}, {})
     try:
         assembly = build_assembly(design, catalog)
         for stage, steps in (("coarse", COARSE_STEPS), ("fine", FINE_STEPS)):
+            if stage in done:
+                continue
             if stage == "fine" and not is_current():
                 return
             examination = Examination(assembly, catalog, design.ways, steps=steps)
@@ -64,9 +84,33 @@ def examine_design(design: Design, catalog: Catalog, revision: int, *, tell: Cal
         tell(Judgement(revision, "cured", (), {}, {}, told))
 
 
+class Remembered:
+    """The answers to the last designs, so that one that comes back (by undo, or opened again) is not worked out again."""
+
+    def __init__(self, most: int = MOST_REMEMBERED) -> None:
+        self._most = most
+        self._answers: OrderedDict[bytes, tuple[Judgement, ...]] = OrderedDict()
+
+    def find(self, design: Design) -> tuple[Judgement, ...]:
+        """The answers to a design, coarse to cured; none where it is not known."""
+        key = format_design(design)
+        if key in self._answers:
+            self._answers.move_to_end(key)
+        return self._answers.get(key, ())
+
+    def keep(self, design: Design, answers: Sequence[Judgement]) -> None:
+        """Keeps what is known by now; not what tells of a fault, and no search for cures that was cut short."""
+        sound = [j for j in answers if not j.fault and not any(f.cut_short for f in j.findings)]
+        if sound:
+            self._answers[format_design(design)] = tuple(sound)
+            self._answers.move_to_end(format_design(design))
+            while len(self._answers) > self._most:
+                self._answers.popitem(last=False)
+
+
 def serve(source: BinaryIO, target: BinaryIO) -> None:
     """Answers requests until the input ends. Of several that wait, only the newest is worked on."""
-    catalog = load_catalog()
+    catalog, remembered = load_catalog(), Remembered()
 
     def tell(judgement: Judgement) -> None:
         with contextlib.suppress(BrokenPipeError):  # the window is gone; the input ends next
@@ -85,7 +129,14 @@ def serve(source: BinaryIO, target: BinaryIO) -> None:
         requests = unpack(buffer)
         if requests:
             revision, design = requests[-1]
-            examine_design(design, catalog, revision, tell=tell, is_current=is_current)
+            answers: list[Judgement] = []
+
+            def tell_and_note(judgement: Judgement, answers: list[Judgement] = answers) -> None:
+                answers.append(judgement)
+                tell(judgement)
+
+            examine_design(design, catalog, revision, tell=tell_and_note, is_current=is_current, known=remembered.find(design))
+            remembered.keep(design, answers)
 
 
 def main() -> None:
