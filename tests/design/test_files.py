@@ -181,7 +181,8 @@ class EarlierFormatTest(unittest.TestCase):
                 wanted = [{"turn": 0} | picture for picture in value] if key == "art" else value
                 self.assertEqual(json.loads(json.dumps(opened[key])), wanted)
             for one, other in zip(written["mechanisms"], opened["mechanisms"], strict=True):
-                self.assertEqual(json.loads(json.dumps(other["parameters"])), one["parameters"])
+                added = {"tab_width": 0.0} if one["recipe"] == "louvre" else {}  # its slats had no tabs then
+                self.assertEqual(json.loads(json.dumps(other["parameters"])), one["parameters"] | added)
             self.assertLessEqual(written["ways"].items(), opened["ways"].items())
             self.assertEqual(json.loads(format_design(read_design(path)))["format"], "lexipod/2")
 

@@ -103,3 +103,39 @@ class SwingTest(unittest.TestCase):
         for text in ("far", "200", "-3"):
             with self.assertRaisesRegex(LexipodError, "swing"):
                 change_design(design, CATALOG, {"swing": text})
+
+
+class LadderTest(unittest.TestCase):
+    def test_the_tabs_of_the_slats_lie_between_the_two_strips_of_each_side_at_every_position(self):
+        for weave in ("lapped", "woven"):
+            design = new_design("louvre", CATALOG, given={"card": "5x7in", "weave": weave})
+            examination = examined(design)
+            values, parts = design.mechanisms[0].parameters, examination.assembly.by_id
+            ladder, t = parts["m1.ladder"], examination.assembly.card.caliper_mm
+            slats = [p for p in examination.assembly.parts if p.id.startswith("m1.slat-")]
+            self.assertEqual(len(slats), values["slats"])
+            for k in (0, 15, 30):
+                behind = examination.regions(ladder.id)[k]
+                for slat in slats:
+                    region = examination.regions(slat.id)[k]
+                    left, bottom, right, top = region.bounds
+                    self.assertAlmostEqual(right - left, values["slat_width"], places=6)
+                    for side, x in (("left", left), ("right", right - values["tab_width"])):
+                        tab = shapely.box(x, top - values["behind_left"], x + values["tab_width"], top)
+                        hold = parts[f"m1.hold-{side}"]
+                        self.assertTrue(tab.within(behind.buffer(1e-6)), (weave, k, slat.id))
+                        self.assertLess(tab.difference(examination.regions(hold.id)[k]).area, 0.2 * tab.area, (weave, k, slat.id))
+                        self.assertTrue(tab.within(region.buffer(1e-6)))
+            self.assertAlmostEqual(parts["m1.hold-left"].z_mm, ladder.top_mm + t)
+            self.assertEqual(examination.assembly.bodies["m1.hold-left"], examination.assembly.bodies[ladder.id])
+
+    def test_what_is_seen_of_a_slat_is_as_wide_as_the_window_and_no_tab_shows_in_it(self):
+        design = new_design("louvre", CATALOG, given={"card": "5x7in"})
+        examination = examined(design)
+        frame = examination.assembly.by_id["card.frame"]
+        window = max((shapely.Polygon(h) for h in frame.holes), key=lambda p: p.area)
+        values = design.mechanisms[0].parameters
+        self.assertLess(window.bounds[2] - window.bounds[0], values["slat_width"] - 2 * values["tab_width"])
+        for hold in ("m1.hold-left", "m1.hold-right"):
+            for region in examination.regions(hold):
+                self.assertLess(region.intersection(window).area, 1e-9)

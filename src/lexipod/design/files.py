@@ -49,8 +49,14 @@ def parse_design(data: bytes, *, source: object = "design") -> Design:
 
 
 def upgraded(data: bytes) -> bytes:
-    """A design of an earlier format in today's words; it means the same. From 1 to 2 settings were only added, each with its usual value."""
+    """A design of an earlier format in today's words; it means the same. From 1 to 2 settings were only added, each with its usual value;
+    only the slats of a shutter had no tabs then."""
     plain = msgspec.json.decode(data)
+    mechanisms = plain.get("mechanisms") if isinstance(plain, dict) else None
+    for mechanism in mechanisms if isinstance(mechanisms, list) else ():
+        values = mechanism.get("parameters") if isinstance(mechanism, dict) and mechanism.get("recipe") == "louvre" else None
+        if isinstance(values, dict) and values:
+            values.setdefault("tab_width", 0.0)
     return msgspec.json.encode(plain | {"format": FORMAT})
 
 

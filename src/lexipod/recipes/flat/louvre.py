@@ -50,6 +50,7 @@ PARAMETERS = (
     ),
     Parameter("behind_left", "left behind", "length", "How much of an extended slat stays behind the strip above.", "Slats", 0, 50),
     Parameter("slat_width", "slat width", "length", "Width of the slats.", "Slats", 5, 400),
+    Parameter("tab_width", "tabs", "length", "How far a slat's tabs stand out, held between two strips; 0: glued to the ladder.", "Slats", 0, 40),
     Parameter("travel", "travel", "length", "How far the ladder slides.", "Motion", 1, 100),
     Parameter("clearance", "side clearance", "length", "Gap wanted beside slats and ladder.", "Slats", 0, 5),
     Parameter("window_from", "window from", "length", "From the bottom edge to the lowest strip.", "Layers", 0, 400),
@@ -110,6 +111,7 @@ def size(site: Site, kept: Values) -> Values:
     keep(values, "middle", card.width_mm / 2)
     side = border + 8.0 + STILE_MM + c
     width = keep(values, "slat_width", below(2 * (min(number(values, "middle"), card.width_mm - number(values, "middle")) - side), grid))
+    keep(values, "tab_width", min(6.0, max(3.0, width * 0.1)), grid_mm=grid)
     notch = keep(values, "notch_depth", site.ways.fingertip + 2.0, grid_mm=grid)
     keep(values, "protrusion", 0.0)
     low = keep(
@@ -143,9 +145,8 @@ def _rail_layers(site: Site, values: Values) -> int:
     """Layers of the rails' foam: the ladder runs under the strips."""
     bent = 2 if values["weave"] == "comb" else 1  # strips, and the slats under them
     curls = bent * curl_sag_mm(number(values, "slat_width") / 4)  # what these curl by between the stiles
-    thick = (count(values, "ladder_plies") + (values["weave"] == "comb")) * site.stock.caliper_mm + max(
-        AIR_MM, curls + 0.05 - (bent - 1) * site.stock.caliper_mm
-    )
+    over = 2 if _tab(values) else int(values["weave"] == "comb")  # tabs of the slats and the strip that holds them, or the slats
+    thick = (count(values, "ladder_plies") + over) * site.stock.caliper_mm + max(AIR_MM, curls + 0.05 - (bent - 1) * site.stock.caliper_mm)
     return max(1, -int(-thick // site.catalog.foams[RAIL_FOAM].thickness_mm))
 
 
@@ -174,7 +175,17 @@ def sheets(site: Site, values: Values) -> tuple[Sheet, ...]:
 
 def _seen_half(values: Values) -> float:
     """Half the window's width: the slats' ends stay behind the frame, and a comb's ladder too."""
-    return max(number(values, "slat_width") / 2 - (8.0 if values["weave"] == "comb" else 1.5), 1.0)
+    return max(_slat_half(values) - (8.0 if values["weave"] == "comb" else 1.5), 1.0)
+
+
+def _slat_half(values: Values) -> float:
+    """Half the width of a slat where it is seen: its tabs are wider, to both sides."""
+    return number(values, "slat_width") / 2 - _tab(values)
+
+
+def _tab(values: Values) -> float:
+    """How far the tabs stand out; a comb has none."""
+    return 0.0 if values["weave"] == "comb" else number(values, "tab_width")
 
 
 def _box(values: Values, low: float, high: float, half: float) -> Any:
@@ -215,9 +226,9 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         if j < len(r.slats) and not comb:
             low, high = r.slats[j]
             over = (strip.id, *((f"{mechanism}.slat-{j}", f"{mechanism}.strip-{j}") if j else ()))
-            slats.append(
-                stack.add(f"slat-{j + 1}", f"slat {j + 1}", "moving", MID, _box(values, low, high, half), strips_z, t, face="blade", over=over)
-            )
+            tail = _box(values, high - max(number(values, "behind_left"), 0.6), high, half)
+            shape = shapely.union(_box(values, low, high, _slat_half(values)), tail)
+            slats.append(stack.add(f"slat-{j + 1}", f"slat {j + 1}", "moving", MID, shape, strips_z, t, face="blade", over=over))
     if comb:
         slats = [
             stack.add(
@@ -227,6 +238,8 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         ]
     for slat in slats:
         stack.glue(slat, ladder.id)
+    if _tab(values) > 0:
+        _add_holding_strips(stack, values, r, ladder)
     path = Segment((x, r.ladder[0] - 60.0), (x, r.ladder[0] + number(values, "travel") + 120.0), zero_mm=60.0)
     joint = Joint(
         f"{mechanism}.slide",
@@ -314,7 +327,7 @@ def _add_ladder(stack: Stack, values: Values, r: _Rows) -> Part:
     end = max(site.card.height_mm + number(values, "protrusion"), high + BAR_MM + 1.0)
     low = end - math.floor((end - low) / site.grid_mm + 1e-6) * site.grid_mm
     outer = _box(values, low, high + BAR_MM, half)
-    inner = _box(values, r.ladder[0] + BAR_MM, high, max(half - 6.0, 1.0))
+    inner = _box(values, r.ladder[0] + BAR_MM, high, max(half - max(6.0, _tab(values)), 1.0))
     pull = number(values, "pull_width") / 2
     tab = shapely.Polygon(rectangle(x - pull, high + BAR_MM - 0.5, x + pull, end))
     plies = count(values, "ladder_plies")
@@ -331,6 +344,19 @@ def _add_ladder(stack: Stack, values: Values, r: _Rows) -> Part:
         stands_out=True,
         note="wax its edges",
     )
+
+
+def _add_holding_strips(stack: Stack, values: Values, r: _Rows, ladder: Part) -> None:
+    """The second strip of each side of the ladder: the slats' tabs lie between the two."""
+    x, half, wide = number(values, "middle"), number(values, "slat_width") / 2, number(values, "tab_width")
+    low, high, grid = r.ladder[0] + BAR_MM, r.ladder[1], stack.site.grid_mm
+    low = high - max(grid, below(high - low, grid))
+    for name, near in (("left", x - half), ("right", x + half - wide)):
+        region = shapely.Polygon(rectangle(near, low, near + wide, high))
+        note = "glued on the ladder between the slats' tabs and over them"
+        t = stack.site.stock.caliper_mm
+        hold = stack.add(f"hold-{name}", f"{name} strip over the tabs", "moving", LOW, region, ladder.top_mm + t, t, face="strip", note=note)
+        stack.glue(hold, ladder.id)
 
 
 def _add_rails(stack: Stack, values: Values, r: _Rows, top: float) -> None:
