@@ -32,9 +32,9 @@ from lexipod.building import build_assembly
 from lexipod.catalog import load_catalog
 from lexipod.checks import Examination, run_checks
 from lexipod.demo import demo_names, load_demo
-from lexipod.drawing import STANDING, Scene, draw_folds, fit_camera, glued_sides, lighter_shape
+from lexipod.drawing import STANDING, Scene, draw_folds, fit_camera, lighter_shape
 from lexipod.drawing.art import pictures_of
-from lexipod.motion import fold_systems, solve_folds
+from lexipod.motion import fold_systems, glued_sides, solve_folds
 
 STEPS = 181
 CATALOG = load_catalog()

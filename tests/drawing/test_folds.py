@@ -7,11 +7,11 @@ import shapely
 
 from lexipod.building import build_assembly
 from lexipod.demo import load_demo
-from lexipod.drawing import PLAN, STANDING, Camera, Scene, Shape, draw_folds, draw_standing, fit_camera, glued_sides
+from lexipod.drawing import PLAN, STANDING, Camera, Scene, Shape, draw_folds, draw_standing, fit_camera
 from lexipod.drawing.art import pictures_of
 from lexipod.drawing.folds import shaded
 from lexipod.geometry.space import apply_frame, invert_frame
-from lexipod.motion import solve_folds
+from lexipod.motion import glued_sides, solve_folds
 from tests.zoo import CATALOG, FOLDED, card_with
 
 LOOKS = (STANDING, (-70.0, -20.0), (140.0, 30.0))

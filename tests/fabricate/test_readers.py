@@ -15,11 +15,11 @@ from PIL import Image
 
 from lexipod.building import build_assembly
 from lexipod.design import Art, Card
-from lexipod.drawing import Scene, Shape, draw_folds, fit_camera, glued_sides
+from lexipod.drawing import Scene, Shape, draw_folds, fit_camera
 from lexipod.drawing.art import pictures_of
 from lexipod.drawing.folds import PLAN, STANDING
 from lexipod.fabricate.exports import EXPORTS, export_bytes
-from lexipod.motion import solve_folds
+from lexipod.motion import glued_sides, solve_folds
 from lexipod.units import UnitStyle
 from tests.zoo import CATALOG, FOLDED, card_with
 

@@ -7,13 +7,12 @@ from dataclasses import replace
 import numpy as np
 import shapely
 
-from lexipod.assembly import order_at
 from lexipod.assembly.cues import cue_outline
 from lexipod.building import build_assembly
 from lexipod.checks.holding import border_points
 from lexipod.design import Card, needed_gap_mm
 from lexipod.geometry.space import apply_frame
-from lexipod.motion import solve_folds
+from lexipod.motion import order_at, solve_folds
 from lexipod.recipes import RECIPES
 from lexipod.recipes.flat.iris import _ring
 from lexipod.ribbon.folds import rising_heights

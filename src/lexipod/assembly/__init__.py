@@ -24,7 +24,7 @@ handle / measure
 from lexipod.assembly.blanks import Allowance, Blank, Crease, Seam, Trim
 from lexipod.assembly.bounds import Bound
 from lexipod.assembly.fold_needs import FoldNeed, GlueFlap, KeepsOff, LapsAt, Opens, SeenAt, SpinsFree
-from lexipod.assembly.folding import FlatState, Folding, FoldJoint, Reading, Stage, order_at
+from lexipod.assembly.folding import FlatState, Folding, FoldJoint, Reading, Stage
 from lexipod.assembly.joints import Arc, Drive, Joint, Path, Segment
 from lexipod.assembly.model import Assembly, CardFrame
 from lexipod.assembly.needs import Bent, Caught, Covered, Driven, Grasped, Guided, Held, Land, Need, Pushed, Reached, Shown, Steady, Under, WantedGap
@@ -77,5 +77,4 @@ __all__ = [
     "Under",
     "WantedGap",
     "Zone",
-    "order_at",
 ]

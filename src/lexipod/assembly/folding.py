@@ -20,7 +20,7 @@ from lexipod.assembly.panels import Panel, Point3
 from lexipod.geometry.frames import Array
 
 Line3 = tuple[Point3, Point3]
-FoldKind = Literal["hinge", "slide", "fixed", "parallel", "level"]
+FoldKind = Literal["hinge", "slide", "fixed", "parallel", "level", "touch"]
 STILL = np.eye(3, 4)
 
 
@@ -32,7 +32,7 @@ class FoldJoint:
     coordinate is 0 when both are flat side by side, above 0 for a valley (fronts towards each other), 180 folded shut.
     ``slide``: ``a`` lies in ``b`` as ``place`` says, moved by its coordinate along ``along``. ``fixed``: glued as ``place`` says.
     ``parallel`` (closes only): the planes of both stay parallel. ``level`` (closes only): the direction ``along`` of ``a`` stays
-    square to the direction ``across`` of ``b``.
+    square to the direction ``across`` of ``b``. ``touch`` (closes only): the ``point`` of ``a`` lies in the plane of ``b``.
     """
 
     id: str
@@ -44,6 +44,7 @@ class FoldJoint:
     place: Array = field(default_factory=lambda: STILL)
     along: Point3 = (1.0, 0.0, 0.0)
     across: Point3 = (0.0, 0.0, 1.0)
+    point: Point3 = (0.0, 0.0, 0.0)
     closes: bool = False
 
     def __post_init__(self) -> None:
@@ -51,8 +52,8 @@ class FoldJoint:
             raise ValueError(f"{self.id}: a joint ties two different panels")
         if (self.kind == "hinge") != (self.at_a is not None and self.at_b is not None):
             raise ValueError(f"{self.id}: hinges, and only they, have a crease in both panels")
-        if self.kind in ("parallel", "level") and not self.closes:
-            raise ValueError(f"{self.id}: what is parallel or level closes a loop")
+        if self.kind in ("parallel", "level", "touch") and not self.closes:
+            raise ValueError(f"{self.id}: what is parallel, level or touches closes a loop")
 
     @property
     def has_coordinate(self) -> bool:
@@ -105,8 +106,8 @@ class Folding:
     """One mechanism that folds. ``ground`` is the panel that lies still, at ``ground_pose`` ``(3, 4)`` in the card.
 
     ``kind``: it makes the ``card`` itself, stands on its ``face``, or ``inside`` across the fold. ``carries`` tells which flat part
-    of the card lies on which panel and goes with it. ``apart`` are pairs of panels that may touch or cross where they are joined by
-    more than a crease.
+    of the card lies on which panel and goes with it. ``bends`` names pairs of panels of which one bends out of the other's way, and
+    what judges that instead: their planes may cross.
     """
 
     mechanism: str
@@ -122,7 +123,7 @@ class Folding:
     readings: tuple[Reading, ...] = ()
     needs: tuple[FoldNeed, ...] = ()
     carries: dict[str, str] = field(default_factory=dict)
-    apart: frozenset[frozenset[str]] = frozenset()
+    bends: dict[frozenset[str], str] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         known = {panel.id for panel in self.panels}
@@ -153,13 +154,6 @@ class Folding:
                 body[high] = low
         return {panel: find(panel) for panel in body}
 
-    @cached_property
-    def touching(self) -> frozenset[frozenset[str]]:
-        """Pairs of bodies that are joined and may touch."""
-        pairs = {frozenset((self.rigid[j.a], self.rigid[j.b])) for j in self.joints}
-        pairs |= {frozenset(self.rigid[p] for p in pair) for pair in self.apart}
-        return frozenset(pairs)
-
     @property
     def posted_at(self) -> float:
         """The travel at which it goes into the envelope."""
@@ -173,14 +167,4 @@ class Folding:
         raise KeyError(joint_id)
 
 
-def order_at(folding: Folding, travel: float) -> dict[str, int]:
-    """Rank from the card's back of every panel in the flat state nearest to a travel; unnamed ones keep the order of the list."""
-    rank: dict[str, int] = {panel.id: k for k, panel in enumerate(folding.panels)}
-    if folding.states:
-        state = min(folding.states, key=lambda s: abs(s.at - travel))
-        named = {panel: k for k, panel in enumerate(state.order)}
-        rank = {panel: named.get(panel, k - len(rank)) for panel, k in rank.items()}
-    return rank
-
-
-__all__ = ["STILL", "FlatState", "FoldJoint", "Folding", "Reading", "Stage", "order_at"]
+__all__ = ["STILL", "FlatState", "FoldJoint", "Folding", "Reading", "Stage"]

@@ -15,6 +15,8 @@ from lexipod.building.cue_placing import cue_handles, place_cues
 from lexipod.building.items import build_items, item_handles, round_corners
 from lexipod.building.piercing import pierce
 from lexipod.building.placing import Placing
+from lexipod.building.refusing import sized_values
+from lexipod.building.sharing import share_pages
 from lexipod.catalog import Catalog
 from lexipod.design import Closure, Design, Mechanism
 from lexipod.errors import ChoiceError, FileError, ParameterError
@@ -105,8 +107,7 @@ def resolve_parameters(recipe: Recipe, site: Site, given: dict[str, Value], *, p
         kept[name] = parameter.accept(value, path=f"{path}.{name}", bounded=bounded)
     if len(kept) == len(recipe.parameters):
         return {p.name: kept[p.name] for p in recipe.parameters}
-    sized = recipe.size(site, kept)
-    return {p.name: p.accept(kept.get(p.name, sized[p.name]), path=f"{path}.{p.name}") for p in recipe.parameters}
+    return sized_values(recipe, site, kept, path=path)
 
 
 def build_as_cut(design: Design, catalog: Catalog) -> Assembly:
@@ -135,6 +136,10 @@ def _build(design: Design, catalog: Catalog, *, bounded: bool = True) -> Assembl
     sheets = [replace(sheet, region=clear_of_card(site.card, sheet.region)) for plan in plans for sheet in plan.sheets()]
     stand = agree(sheets, catalog, card_mm=site.card_mm, caliper_mm=site.card.caliper_mm)
     pieces = [plan.build(stand) for plan in plans]
+    try:
+        pieces = share_pages(pieces)
+    except ValueError as error:
+        raise ParameterError(plans[-1].mechanism.id, f"nothing is left of an inner card beside the other folds: {error}") from error
     openings: dict[str, list[Any]] = {}
     for piece in pieces:
         for part, regions in piece.openings.items():
@@ -220,17 +225,21 @@ class _Plan:
 
     def sheets(self) -> list[Sheet]:
         """What it asks of panel and frame, in the card's frame."""
-        return [
-            replace(s, region=self.placing.region(s.region, shifts=False), clear=tuple(self.placing.region(c) for c in s.clear))
-            for s in self.recipe.sheets(self.site, self.values)
-        ]
+        try:
+            asked = self.recipe.sheets(self.site, self.values)
+        except ValueError as error:
+            raise self._refused(error) from error
+        return [replace(s, region=self.placing.region(s.region, shifts=False), clear=tuple(self.placing.region(c) for c in s.clear)) for s in asked]
+
+    def _refused(self, error: ValueError) -> ParameterError:
+        return ParameterError(self.mechanism.id, f"these measures leave nothing of a part of the {self.recipe.name}: {error}")
 
     def build(self, stand: Stand) -> Piece:
         """Its piece in the card's frame."""
         try:
             piece = self.placing.piece(self.recipe.build(replace(self.site, stand=stand), self.mechanism.id, self.values))
         except ValueError as error:
-            raise ParameterError(self.mechanism.id, f"these measures leave nothing of a part of the {self.recipe.name}: {error}") from error
+            raise self._refused(error) from error
         moving = [p for p in piece.parts if p.role == "moving"] or list(piece.parts)
         if not moving and (piece.folding is None or piece.folding.kind != "face"):
             return piece

@@ -53,7 +53,7 @@ def shift_folding(folding: Folding, shift: tuple[float, float]) -> Folding:
     move = np.array([*shift, 0.0]) @ folding.ground_pose[:, :3]
 
     def moved(joint: FoldJoint) -> FoldJoint:
-        if joint.b != folding.ground or joint.kind in ("parallel", "level"):
+        if joint.b != folding.ground or joint.kind in ("parallel", "level", "touch"):
             return joint
         if joint.kind == "hinge":
             assert joint.at_b is not None
@@ -124,7 +124,14 @@ def _reflected(folding: Folding, pose: Array, own: Array, card: Array) -> Foldin
                 "at_a": (_tuple(np.asarray(j.at_a[1]) * own), _tuple(np.asarray(j.at_a[0]) * own)),
                 "at_b": (_tuple(np.asarray(j.at_b[1]) * own), _tuple(np.asarray(j.at_b[0]) * own)),
             }
-        return replace(j, place=place, along=_tuple(np.asarray(j.along) * own), across=_tuple(np.asarray(j.across) * own), **lines)
+        return replace(
+            j,
+            place=place,
+            along=_tuple(np.asarray(j.along) * own),
+            across=_tuple(np.asarray(j.across) * own),
+            point=_tuple(np.asarray(j.point) * own),
+            **lines,
+        )
 
     def sheet(s: Blank) -> Blank:
         creases = tuple(replace(c, start=_pair(np.asarray(c.start) * flat), end=_pair(np.asarray(c.end) * flat)) for c in s.creases)

@@ -10,11 +10,12 @@ from lexipod.assembly import Assembly, Drive, Guided, SpinsFree
 from lexipod.building import build_assembly
 from lexipod.catalog import Catalog
 from lexipod.checks import Examination
-from lexipod.checks.fold_space import PIERCED_MM, find_pairs, pierced_depth, spin_gaps
+from lexipod.checks.fold_space import PIERCED_MM, find_pairs, spin_gaps
 from lexipod.checks.forces import guide_friction, guided_lengths
 from lexipod.checks.stack import find_air
 from lexipod.design import Design, Ways
 from lexipod.mechanics import least_guide_mm
+from lexipod.motion import crossing_depths
 
 STEPS = 25
 FAR = 5.0
@@ -86,6 +87,6 @@ def _fold_margins(examination: Examination, mechanism: str) -> dict[str, float]:
         if isinstance(need, SpinsFree):
             margins[need.id] = float(spin_gaps(examination, need)[0].min())
     for a, b in find_pairs(folding):
-        depth = float(pierced_depth(a, b, track.frames[a.id], track.frames[b.id], folding).max())
+        depth = float(crossing_depths(a, b, track.frames[a.id], track.frames[b.id]).max())
         margins[f"{a.id} – {b.id}"] = PIERCED_MM - depth
     return margins

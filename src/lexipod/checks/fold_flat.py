@@ -11,11 +11,12 @@ from collections.abc import Iterator
 import numpy as np
 import shapely
 
-from lexipod.assembly import Bound, Folding, GlueFlap, LapsAt, SeenAt, order_at
+from lexipod.assembly import Bound, Folding, GlueFlap, LapsAt, SeenAt
 from lexipod.checks.examination import Examination, apart_margin, cover_margin, middle_of
 from lexipod.checks.finding import Finding
 from lexipod.closing.stacked import laid_flat
 from lexipod.geometry.space import apply_frame
+from lexipod.motion import order_at
 
 EDGE_MM = 1e-4
 THICK_SPINE_MM = 1.6

@@ -17,11 +17,9 @@ from lexipod.checks.examination import Examination
 from lexipod.checks.finding import Finding
 from lexipod.geometry.frames import Array
 from lexipod.geometry.space import apply_frame, compose_frames, invert_frame
+from lexipod.motion import crossing_depths
 
-OFF_PLANE_MM = 0.15
-"""Edges that stay nearer to a plane than this lie on it."""
 PIERCED_MM = 0.4
-HINGE_MM = 1.0
 
 
 def check_opens(examination: Examination) -> Iterator[Finding]:
@@ -57,7 +55,7 @@ def check_pierced(examination: Examination) -> Iterator[Finding]:
     for folding in examination.assembly.foldings:
         track = examination.fold_track(folding.mechanism)
         for a, b in find_pairs(folding):
-            depth = pierced_depth(a, b, track.frames[a.id], track.frames[b.id], folding)
+            depth = crossing_depths(a, b, track.frames[a.id], track.frames[b.id])
             worst = int(np.argmax(depth))
             if depth[worst] <= PIERCED_MM:
                 continue
@@ -77,62 +75,14 @@ def check_pierced(examination: Examination) -> Iterator[Finding]:
 
 
 def find_pairs(folding: Folding) -> list[tuple[Panel, Panel]]:
-    """Pairs of panels that move against each other and must not cross."""
+    """Pairs of panels that move against each other: all but those of one body. What bends out of the way and what spins are judged by
+    needs of their own."""
     pairs = []
     for a, b in combinations(folding.panels, 2):
-        apart = frozenset((a.id, b.id)) in folding.apart
-        if folding.rigid[a.id] == folding.rigid[b.id] or apart or a.flex or b.flex or (a.base and b.base) or a.spins or b.spins:
+        if folding.rigid[a.id] == folding.rigid[b.id] or frozenset((a.id, b.id)) in folding.bends or (a.base and b.base) or a.spins or b.spins:
             continue
         pairs.append((a, b))
     return pairs
-
-
-def pierced_depth(a: Panel, b: Panel, frames_a: Array, frames_b: Array, folding: Folding) -> Array:
-    """How far inside each other's outlines the edges of two panels cross, at every position, ``(n,)`` mm; 0 where they do not.
-
-    Crossings within a millimetre of a crease that joins the two are its own business.
-    """
-    depth = np.zeros(len(frames_a))
-    (middle_a, reach_a), (middle_b, reach_b) = a.ball, b.ball
-    way = apply_frame(frames_a, middle_a[None])[:, 0] - apply_frame(frames_b, middle_b[None])[:, 0]
-    good = np.linalg.norm(way, axis=1) < reach_a + reach_b
-    if not good.any():
-        return depth
-    at = np.flatnonzero(good)
-    lines = [(j.at_a, j.at_b, j.a == a.id) for j in folding.joints if j.kind == "hinge" and {j.a, j.b} == {a.id, b.id}]
-    for moved, fixed, frames, base in ((a, b, frames_a, frames_b), (b, a, frames_b, frames_a)):
-        seen = apply_frame(compose_frames(invert_frame(base[at]), frames[at]), moved.corners)
-        starts, ends = _edges(moved)
-        low, high = seen[:, starts], seen[:, ends]
-        z0, z1 = low[..., 2], high[..., 2]
-        k, edge = np.nonzero((z0 * z1 < 0) & (np.minimum(np.abs(z0), np.abs(z1)) > OFF_PLANE_MM))
-        if not len(k):
-            continue
-        share = z0[k, edge] / (z0[k, edge] - z1[k, edge])
-        point = low[k, edge, :2] + share[:, None] * (high[k, edge, :2] - low[k, edge, :2])
-        places = shapely.points(point)
-        shapely.prepare(fixed.region)
-        inside = shapely.contains(fixed.region, places)
-        deep = np.where(inside, shapely.distance(shapely.boundary(fixed.region), places), 0.0)
-        for in_a, in_b, is_same in lines:
-            line = (in_a if is_same else in_b) if fixed is a else (in_b if is_same else in_a)
-            assert line is not None
-            deep[shapely.distance(shapely.LineString([p[:2] for p in line]), places) < HINGE_MM] = 0.0
-        np.maximum.at(depth, at[k], deep)
-    return depth
-
-
-def _edges(panel: Panel) -> tuple[list[int], list[int]]:
-    """Indices of the ends of all edges among a panel's corners."""
-    starts: list[int] = []
-    ends: list[int] = []
-    first = 0
-    for ring in (panel.outline, *panel.holes):
-        count = len(ring)
-        starts += range(first, first + count)
-        ends += [first + (k + 1) % count for k in range(count)]
-        first += count
-    return starts, ends
 
 
 def check_keeps_off(examination: Examination) -> Iterator[Finding]:

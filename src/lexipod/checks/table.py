@@ -8,11 +8,13 @@ from dataclasses import dataclass
 from lexipod.checks import (
     catching,
     closing,
+    company,
     cover,
     cutting,
     fastening,
     foam,
     fold_flat,
+    fold_layers,
     fold_space,
     forces,
     gate,
@@ -57,6 +59,7 @@ _TRAVEL = Rule("travel", "travel", moves_items=True, wins_margin=True)
 _CLEARANCE = Rule("clearance", "travel", moves_items=True, wins_margin=True, below="overlap")
 _OUTLINE = Rule("outline", "card", moves_items=True)
 _REVEAL = (Rule("reveal-rest", "fit", below="showing"), Rule("reveal-end", "fit", below="covered"))
+_CROSSING = Rule("crossing", "travel", moves_items=True)
 _CATCH = Rule("catch", "fit", moves_items=True)
 _LAND = Rule("land", "mechanism", wins_margin=True, below="outside")
 _HELD = Rule("held", "mechanism", wins_margin=True)
@@ -64,6 +67,7 @@ _REACH = Rule("reach", "fit")
 _FLAP = Rule("flap", "mechanism")
 _SPIN = Rule("spin", "travel")
 _STANDS_OUT = Rule("stands-out", "card")
+_LAYERS = Rule("layers", "mechanism")
 _ONE_PIECE = Rule("one-piece", "mechanism", below="apart")
 _CLOSURE = Rule("closure", "card")
 """Rules that more than one check finds against; the others stand in their row."""
@@ -73,7 +77,7 @@ CHECKS: tuple[Check, ...] = (
     Check((Rule("stop", "travel"),), "Is there a real stop at both ends?", "common practice, no source", travel.check_stops),
     Check((_CLEARANCE,), "Do moving parts keep clear of each other?", "least distance of polygons", travel.check_clearances),
     Check(
-        (Rule("crossing", "travel", moves_items=True),),
+        (_CROSSING,),
         "Do the mechanisms keep out of each other's way?",
         "least distance of polygons",
         travel.check_crossings,
@@ -128,6 +132,13 @@ CHECKS: tuple[Check, ...] = (
     ),
     Check((_TRAVEL,), "Does it open all the way?", "closure of the folds", fold_space.check_opens),
     Check((_CLEARANCE,), "Does anything go through anything?", "segments and planes", fold_space.check_pierced),
+    Check((_LAYERS,), "Can it be laid flat, with nothing glued in?", "conditions of flat folding", fold_layers.check_layers),
+    Check(
+        (_CROSSING, _LAYERS),
+        "Does what folds keep out of the way of all else?",
+        "planes, polygons and balls",
+        company.check_company,
+    ),
     Check((_CLEARANCE,), "Do parts in space keep apart?", "distance of points and planes", fold_space.check_keeps_off),
     Check((_SPIN,), "Does it turn freely on its thread?", "room of a ball", fold_space.check_spins),
     Check((_OUTLINE,), "Does it lie flat inside the card?", "common practice, no source", fold_flat.check_flat_outline),

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 import shapely
 
-from lexipod.assembly import Arc, Assembly, Folding, FoldJoint, Joint, Panel, Part, Segment, order_at
+from lexipod.assembly import Arc, Assembly, Folding, FoldJoint, Joint, Panel, Part, Segment
 from lexipod.blanks import find_blanks
 from lexipod.builds import BuildYield
 from lexipod.checks import Examination, Finding, verdict_of
@@ -17,7 +17,7 @@ from lexipod.closing.card import close_card
 from lexipod.design import Design
 from lexipod.fitting import Fitted
 from lexipod.geometry.frames import pose_matrix
-from lexipod.motion import System
+from lexipod.motion import System, order_at
 from lexipod.recipes import RECIPES
 from lexipod.ribbon import fold_rows
 

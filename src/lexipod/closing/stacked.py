@@ -8,11 +8,13 @@ from typing import Any
 import numpy as np
 import shapely
 
-from lexipod.assembly import Assembly, Folding, order_at
+from lexipod.assembly import Assembly, Folding
 from lexipod.geometry.frames import Array
-from lexipod.motion.folds.track import solve_folds
+from lexipod.motion import order_at, solve_folds
 
 LAID_ON_MM2 = 1.0
+LAID_MM = 0.5
+"""So much may stand over the edge of what carries it."""
 Heights = dict[str, tuple[float, float]]
 
 
@@ -44,6 +46,19 @@ def stack_heights(folding: Folding) -> Heights:
     return heights
 
 
+def standing_mm(assembly: Assembly, folding: Folding) -> float:
+    """How high over the card's front what a fold on the face is glued to lies (mm): the top of the highest sheet that lies still under
+    all of it, or 0."""
+    front = assembly.by_id.get("card.front")
+    if folding.kind != "face" or front is None:
+        return 0.0
+    laid = [shapely.buffer(region, -LAID_MM) for panel, region in posted_regions(folding).items() if not folding.by_id[panel].base]
+    footprint = shapely.union_all(laid)
+    moving = set(assembly.moving)
+    under = [p for p in assembly.parts if p.id not in moving and p.top_mm > front.top_mm + 1e-6 and shapely.covers(p.region_at_home, footprint)]
+    return max((p.top_mm - front.top_mm for p in under), default=0.0)
+
+
 def spread_of(assembly: Assembly, heights: Mapping[str, Heights]) -> float:
     """By how much what lies between the pages lifts the front page, and all that stands on it (mm)."""
     front = assembly.by_id.get("card.front")
@@ -57,9 +72,9 @@ def closed_thickness(assembly: Assembly, heights: Mapping[str, Heights]) -> floa
     front = assembly.by_id.get("card.front")
     tops = [p.top_mm + (lift if p.id != "card.back" else 0.0) for p in assembly.parts]
     for folding in assembly.foldings:
-        base = (front.z_mm if front is not None else 0.0) + lift if folding.kind == "face" else 0.0
+        base = (front.z_mm if front is not None else 0.0) + lift + standing_mm(assembly, folding) if folding.kind == "face" else 0.0
         tops += [base + high for _, high in heights[folding.mechanism].values()]
     return max(tops, default=0.0) + (assembly.gates[0].thickness_mm if assembly.gates else 0.0)
 
 
-__all__ = ["Heights", "closed_thickness", "laid_flat", "posted_regions", "spread_of", "stack_heights"]
+__all__ = ["Heights", "closed_thickness", "laid_flat", "posted_regions", "spread_of", "stack_heights", "standing_mm"]

@@ -15,6 +15,7 @@ from lexipod.checks.finding import Finding, Remedy
 from lexipod.checks.table import run_checks
 from lexipod.cures.card import find_card_remedies, find_closure_remedies, find_cue_remedies, find_door_remedies
 from lexipod.cures.clinic import MOST_REMEDIES, Clinic, Ranked
+from lexipod.cures.company import find_company_remedies
 from lexipod.cures.glued import find_glued_remedies
 from lexipod.cures.levers import find_pulls
 from lexipod.design import Design
@@ -69,6 +70,7 @@ def _remedies(clinic: Clinic, finding: Finding) -> Iterator[Remedy]:
     if finding.rule == "cue":
         found += list(find_cue_remedies(clinic, finding))
     found += list(find_glued_remedies(clinic, finding))
+    found += list(find_company_remedies(clinic, finding))
     found += find_pulls(clinic, finding, enough=MOST_REMEDIES - sum(rank == 0 for (rank, _), _ in found), others=bool(found))
     if not clinic.is_wanted():
         return

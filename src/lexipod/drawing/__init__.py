@@ -11,7 +11,7 @@ subject
 from lexipod.drawing.card import PartLayer, draw_card, is_hidden, part_layer, part_layers, seen_parts
 from lexipod.drawing.display import Drawing, Label, Primitive, Shape, Stroke, lighter_shape
 from lexipod.drawing.edge import EdgeBar, draw_edge, find_edge_bars, find_fold_bars
-from lexipod.drawing.folds import PLAN, STANDING, Camera, Scene, draw_folds, draw_standing, fit_camera, glued_sides
+from lexipod.drawing.folds import PLAN, STANDING, Camera, Scene, draw_folds, draw_standing, fit_camera
 from lexipod.drawing.pens import PENS, Pen
 
 __all__ = [
@@ -35,7 +35,6 @@ __all__ = [
     "find_edge_bars",
     "find_fold_bars",
     "fit_camera",
-    "glued_sides",
     "is_hidden",
     "lighter_shape",
     "part_layer",

@@ -6,18 +6,17 @@ import math
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from functools import lru_cache
-from itertools import permutations
 
 import numpy as np
 import shapely
 
-from lexipod.assembly import Assembly, Folding, Panel, Part, order_at
+from lexipod.assembly import Assembly, Folding, Panel, Part
 from lexipod.drawing.display import Drawing, Primitive, Shape, Stroke, lighter_ring
 from lexipod.drawing.painters_order import Above, Facet, order_facets
 from lexipod.drawing.pens import colour_of_fill
 from lexipod.geometry.frames import Array
 from lexipod.geometry.space import apply_frame, compose_frames, invert_frame, planar_frame
-from lexipod.motion import FoldTrack, solve_folds
+from lexipod.motion import FoldTrack, glued_sides, order_at, solve_folds
 
 LIGHT = np.array([-0.35, 0.45, 0.82]) / np.linalg.norm([-0.35, 0.45, 0.82])
 DARKEST, BRIGHTEST = 0.7, 1.0
@@ -268,22 +267,6 @@ Sides = dict[tuple[str, str], int]
 """Of two panels that are glued to each other: on which side of the second the first lies (1: its front)."""
 
 
-def glued_sides(folding: Folding) -> Sides:
-    """The sides on which panels of one body lie over one another, from the order in the flat states."""
-    at = np.array([state.at for state in folding.states])
-    if not len(at):
-        return {}
-    track = solve_folds(folding, at)
-    sides: Sides = {}
-    for k, state in enumerate(folding.states):
-        rank = order_at(folding, state.at)
-        for a, b in permutations(folding.panels, 2):
-            frame = track.frames[b.id][k]
-            if folding.rigid[a.id] == folding.rigid[b.id] and (a.id, b.id) not in sides and track.reached[k]:
-                sides[a.id, b.id] = (1 if rank[a.id] > rank[b.id] else -1) * (1 if frame[2, 2] > 0 else -1)
-    return sides
-
-
 def _layers(scene: Scene, eye: Array, sides: Sides) -> tuple[Above, Above]:
     """Which of two pieces in one plane is painted over the other: glued ones by the side they are glued on, others by the order of
     the nearest flat state."""
@@ -304,7 +287,7 @@ def _layers(scene: Scene, eye: Array, sides: Sides) -> tuple[Above, Above]:
 
     def by_layers(a: Facet, b: Facet) -> int:
         folding = owner.get(a.id)
-        if folding is None or b.id not in folding.by_id or frozenset((a.id, b.id)) not in folding.apart:
+        if folding is None or b.id not in folding.by_id:
             return 0
         if not (folding.by_id[a.id].flex or folding.by_id[b.id].flex):
             return 0
@@ -315,4 +298,4 @@ def _layers(scene: Scene, eye: Array, sides: Sides) -> tuple[Above, Above]:
     return above, by_layers
 
 
-__all__ = ["PLAN", "STANDING", "Camera", "Scene", "Sides", "draw_folds", "draw_standing", "fit_camera", "glued_sides"]
+__all__ = ["PLAN", "STANDING", "Camera", "Scene", "Sides", "draw_folds", "draw_standing", "fit_camera"]

@@ -10,11 +10,13 @@ from typing import Any, Literal, get_args, get_type_hints
 import msgspec
 
 from lexipod.building.card import build_assembly, own_site, resolve_parameters, site_for
+from lexipod.building.refusing import refuse_build
 from lexipod.catalog import Catalog
 from lexipod.design import Card, Closure, Design, Mechanism, Ways, merged_values
 from lexipod.editing.following import follow_defaults
 from lexipod.editing.items import parse_item
 from lexipod.errors import ChoiceError, MeasureError, ParameterError, quoted
+from lexipod.recipes.kit.parameters import Recipe, Site, Values
 from lexipod.recipes.registry import find_recipe
 from lexipod.units import parse_length, parse_quantity
 from lexipod.units.quantities import Value
@@ -88,9 +90,24 @@ def add_mechanism(design: Design, recipe_id: str, catalog: Catalog, *, given: Ma
     made = msgspec.structs.replace(made, parameters=values)
     for name, text in asked.items():
         made = msgspec.structs.replace(made, parameters=_answered(design, catalog, made, name, text))
-    out = msgspec.structs.replace(design, mechanisms=(*design.mechanisms, made))
-    build_assembly(out, catalog)
-    return out
+
+    def built(values: dict[str, Value]) -> Design:
+        out = msgspec.structs.replace(design, mechanisms=(*design.mechanisms, msgspec.structs.replace(made, parameters=values)))
+        build_assembly(out, catalog)
+        return out
+
+    try:
+        return built(made.parameters)
+    except ParameterError as error:
+        if error.path != made.id:
+            raise
+        raise refuse_build(recipe, own_site(site_for(design, catalog), made), kept, error, path="parameters", build=built) from error
+
+
+def own_values(recipe: Recipe, site: Site, mechanism: Mechanism) -> Values:
+    """The measures of a mechanism sized anew for a site; its choices, flags and angles of opening stay. Raises ``CardTooSmall``."""
+    kept = {p.name: mechanism.parameters[p.name] for p in recipe.parameters if p.kind in ("choice", "flag", "count") or p.name == "opening"}
+    return resolve_parameters(recipe, site, {k: v for k, v in kept.items() if v is not None}, path=mechanism.id)
 
 
 def complete_design(design: Design, catalog: Catalog) -> Design:
@@ -193,6 +210,11 @@ def _setting_text(value: Value) -> str:
 
 def _change(design: Design, catalog: Catalog, name: str, value: Value, mechanism: str | None) -> Design:
     text = str(value).strip()
+    owner, dot, own = name.partition(".")
+    if dot and design.find_mechanism(owner) is not None:
+        return _change_mechanism(design, catalog, own, value, owner)
+    if owner == "mechanism" and dot:
+        return _without(design, own, text)
     if name == "card":
         return msgspec.structs.replace(design, card=parse_card(text, design.card, catalog))
     if name == "envelope":
@@ -225,6 +247,15 @@ def _change(design: Design, catalog: Catalog, name: str, value: Value, mechanism
     if name in _WAYS:
         return msgspec.structs.replace(design, ways=_replaced(design.ways, name, **{name: _of_type(Ways, name, text)}))
     return _change_mechanism(design, catalog, name, value, mechanism)
+
+
+def _without(design: Design, mechanism: str, text: str) -> Design:
+    """A mechanism taken off (``mechanism.m2=none``)."""
+    if design.find_mechanism(mechanism) is None:
+        raise ChoiceError("mechanism", mechanism, [m.id for m in design.mechanisms])
+    if text != "none":
+        raise ParameterError(f"mechanism.{mechanism}", f"{quoted(text)} is not “none”, which takes it off")
+    return without_mechanism(design, mechanism)
 
 
 def _change_closure(design: Design, name: str, value: Value) -> Design:

@@ -24,6 +24,8 @@ from lexipod.motion.cross import Crossing, measure_crossings
 from lexipod.motion.equations import MechanismError
 from lexipod.motion.flat.system import System
 from lexipod.motion.flat.track import Track, solve_track
+from lexipod.motion.folds.crossing import crossing_depths
+from lexipod.motion.folds.layers import Layers, Tangle, glued_sides, lay_flat, lay_together, order_at
 from lexipod.motion.folds.system import FoldSystem, fold_systems
 from lexipod.motion.folds.track import FoldTrack, solve_folds
 from lexipod.motion.free_range import FreeRange, Stop, find_free_range
@@ -37,20 +39,27 @@ __all__ = [
     "FoldSystem",
     "FoldTrack",
     "FreeRange",
+    "Layers",
     "MechanismError",
     "Shortfall",
     "Stop",
     "System",
+    "Tangle",
     "Track",
+    "crossing_depths",
     "find_free_range",
     "find_meeting_pairs",
     "find_rest",
     "find_shortfall",
     "fold_systems",
+    "glued_sides",
     "gravity_in_card",
+    "lay_flat",
+    "lay_together",
     "measure_clearances",
     "measure_crossings",
     "measure_play",
+    "order_at",
     "pull_along",
     "solve_folds",
     "solve_track",

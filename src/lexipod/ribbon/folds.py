@@ -6,10 +6,10 @@ import numpy as np
 
 from lexipod.assembly import Folding, KeepsOff, SpinsFree
 from lexipod.checks.examination import Examination
-from lexipod.checks.fold_space import PIERCED_MM, find_pairs, pierced_depth, space_gaps, spin_gaps
+from lexipod.checks.fold_space import PIERCED_MM, find_pairs, space_gaps, spin_gaps
 from lexipod.geometry.frames import Array
 from lexipod.geometry.space import apply_frame
-from lexipod.motion import FoldTrack
+from lexipod.motion import FoldTrack, crossing_depths
 from lexipod.ribbon.rows import RibbonEvent, RibbonRow
 
 FAR_MM = 1e3
@@ -37,7 +37,7 @@ def fold_rows(examination: Examination, mechanism: str) -> tuple[RibbonRow, ...]
             gaps = _near(space_gaps(a, b, track.frames[a.id][asked], track.frames[b.id][asked]))
             rows.append(RibbonRow(need.what, "gap", (need.a, need.b), travel[asked], gaps, need.gap_mm, "mm", "clearance"))
     for a, b in find_pairs(folding):
-        depth = pierced_depth(a, b, track.frames[a.id], track.frames[b.id], folding)
+        depth = crossing_depths(a, b, track.frames[a.id], track.frames[b.id])
         if depth.max() > PIERCED_MM:
             rows.append(RibbonRow(f"{a.name} – {b.name}", "joint", (a.id, b.id), travel, -depth, 0.0, "mm", "clearance"))
     return tuple(rows)

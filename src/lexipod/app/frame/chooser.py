@@ -23,11 +23,11 @@ from lexipod.assembly import Assembly
 from lexipod.building import build_assembly
 from lexipod.checks import Examination, run_checks
 from lexipod.design import Design, Quarter
-from lexipod.drawing import STANDING, Camera, Scene, draw_folds, fit_camera, glued_sides, part_layers
+from lexipod.drawing import STANDING, Camera, Scene, draw_folds, fit_camera, part_layers
 from lexipod.editing.change import add_mechanism
 from lexipod.errors import LexipodError
 from lexipod.fitting import Proposal
-from lexipod.motion import FoldTrack, System, Track, solve_folds, solve_track
+from lexipod.motion import FoldTrack, System, Track, glued_sides, solve_folds, solve_track
 from lexipod.recipes import RECIPES, Recipe
 from lexipod.recipes.kit.parameters import VERBS, Verb
 from lexipod.units import parse_quantity

@@ -14,11 +14,11 @@ from lexipod.assembly import Assembly, Drive, Folding
 from lexipod.building import build_assembly
 from lexipod.closing.card import Closing, close_card
 from lexipod.closing.stacked import Heights, stack_heights
-from lexipod.drawing import PartLayer, Scene, Shape, glued_sides, is_hidden, lighter_shape, part_layer, seen_parts
+from lexipod.drawing import PartLayer, Scene, Shape, is_hidden, lighter_shape, part_layer, seen_parts
 from lexipod.drawing.art import pictures_of
 from lexipod.errors import LexipodError
 from lexipod.geometry.frames import Array
-from lexipod.motion import FoldTrack, System, Track, solve_folds, solve_track
+from lexipod.motion import FoldTrack, System, Track, glued_sides, solve_folds, solve_track
 from lexipod.recipes import find_recipe
 
 TRACK_STEPS = 181

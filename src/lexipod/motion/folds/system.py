@@ -153,6 +153,8 @@ class FoldSystem:
             elif joint.kind == "parallel":
                 for side in ((1.0, 0.0, 0.0), (0.0, 1.0, 0.0)):
                     add(joint, side, (0.0, 0.0, 0.0), (0.0, 0.0, 1.0), point=False)
+            elif joint.kind == "touch":
+                add(joint, joint.point, (0.0, 0.0, 0.0), (0.0, 0.0, 1.0), point=True)
             else:
                 add(joint, joint.along, (0.0, 0.0, 0.0), joint.across, point=False)
         shape = (len(a), 3)

@@ -125,7 +125,6 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         stages,
         states,
         needs=tuple(needs),
-        apart=frozenset({frozenset((leaf_back.id, inner.id)), frozenset((leaf_front.id, inner.id)), frozenset((leaf_front.id, outer.id))}),
     )
     return Piece((), handles=tuple(_handles(mechanism, values)), folding=folding)
 

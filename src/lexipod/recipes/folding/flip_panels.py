@@ -7,6 +7,7 @@ down: a strip from each panel to the frame turns the panel by half a turn over a
 from __future__ import annotations
 
 import math
+from typing import Any
 
 import shapely
 
@@ -20,6 +21,9 @@ from lexipod.recipes.kit.values import below, count, keep, keep_place, number, p
 TAB_MM = 8.0
 RIM_MM = 8.0
 LINK_WIDTH_MM = 8.0
+RUNNER_MM = 10.0
+"""Width of the strip of the frame that runs under the panels to its links."""
+AIR_MM = 1.0
 
 PARAMETERS = (
     Parameter("panels", "panels", "count", "One panel or two that turn over together.", "Panels", 1, 2),
@@ -49,14 +53,16 @@ def size(site: Site, kept: Values) -> Values:
         raise RECIPE.refuse(site, "panels and frame find no room")
     n = sized_count(values, "panels", 1)
     rim = keep(values, "rim", RIM_MM, grid_mm=grid)
-    span = (card.width_mm - 2 * rim - 4.0) / (2 if n == 1 else 2.6)
+    span = (card.width_mm - 2 * rim - 4.0) / ((2.0 if values["drive"] == "lift" else 2.3) if n == 1 else 2.6)
     w = keep(values, "panel_width", below(span / n * (1.0 if n == 1 else 0.8), grid))
-    h = keep(values, "panel_height", below(min(card.height_mm - 2 * rim - 10.0, w * 1.5), grid))
-    last = card.width_mm - rim - 2.0 - number(values, "gap")
+    least = RUNNER_MM + 2 * AIR_MM + 14.0 if values["drive"] == "link" and n > 1 else 0.0
+    h = keep(values, "panel_height", below(min(card.height_mm - 2 * rim - 10.0, max(w * 1.5, least)), grid))
+    r = keep(values, "link_radius", below(w * 0.45, grid))
+    link = keep(values, "link", below(max(1.4 * r, w * 0.8), grid), grid_mm=grid)
+    beyond = number(values, "gap") if values["drive"] == "lift" else max(number(values, "gap"), r + link - w)
+    last = card.width_mm - rim - 2.0 - beyond
     x = last - w - (n - 1) * (w + rim + 2 * number(values, "gap"))
     keep_place(values, "hinge", x, (card.height_mm - h) / 2, grid_mm=grid)
-    r = keep(values, "link_radius", below(w * 0.45, grid))
-    keep(values, "link", below(max(1.4 * r, w * 0.8), grid), grid_mm=grid)
     return values
 
 
@@ -75,7 +81,6 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
     hinges = [x + k * step for k in range(n)]
     lifts = values["drive"] == "lift"
     frame_region = _frame(values, hinges, y)
-    flat = not lifts
     frame = folds.panel("frame", "frame", frame_region, "frame", faces=("frame", "paper"), plies=2, stands_out=False)
     panels: list[Panel] = []
     joints = []
@@ -83,18 +88,19 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
     closes: list[str] = []
     for k, x0 in enumerate(hinges):
         panel = folds.panel(f"panel-{k + 1}", f"panel {k + 1}", box(x0, y, x0 + w, y + h), f"panel-{k + 1}", faces=("wheel", "picture"))
-        line = ((x0, y + h), (x0, y))
+        tabs = _tabs(site, values, k, x0, y)
+        line = ((x0, tabs[0].bounds[3]), (x0, y))
         joints.append(folds.hinge(f"hinge-{k + 1}", panel, ground, line, line))
         panels.append(panel)
         folds.sheet(
             f"panel-{k + 1}",
             f"panel {k + 1}",
-            box(x0 - site.nice(TAB_MM), y, x0 + w + (site.nice(TAB_MM) if lifts else 0.0), y + h),
+            shapely.union_all([box(x0, y, x0 + w + (site.nice(TAB_MM) if lifts else 0.0), y + h), *tabs]),
             guides=[
-                (box(x0 - site.nice(TAB_MM), y, x0, y + h), "hinge tab, glued to the card"),
+                *((tab, "hinge tab, glued to the card") for tab in tabs),
                 (box(x0 + w, y, x0 + w + site.nice(TAB_MM), y + h) if lifts else shapely.Polygon(), "hinge tab, glued to the frame"),
             ],
-            creases=_scores(panel, x0, w, y, h, lifts=lifts),
+            creases=_scores(panel, x0, w, y, h, tabs, lifts=lifts),
             note="both sides are seen; score both hinges and work them both ways",
         )
     drive = Drive(mechanism, joints[0].id, panels[0].id, "open", 0.0, 180.0, 90.0)
@@ -137,9 +143,11 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
             ids.append(link.id)
     folds.sheet("frame", "frame", plies=2, note="two plies")
     stage = Stage(0.0, 180.0, 90.0, driven, guess, tuple(closes), (True, True))
-    order = (ground.id, *ids[n:], *ids[:n], frame.id) if flat else (ground.id, *ids, frame.id)
-    states = (FlatState("rest", 0.0, True, True, order), FlatState("turned", 180.0, False, False, (ground.id, frame.id, *ids)))
-    apart = {frozenset((a, b)) for a in (*ids, frame.id) for b in (ground.id, *ids, frame.id) if a != b}
+    if lifts:  # carried over, the frame comes down on the panels; pulled along, it lies under its links, and they under the panels
+        order, turned = (ground.id, *ids, frame.id), (ground.id, *ids, frame.id)
+    else:
+        order, turned = (ground.id, frame.id, *ids[n:], *ids[:n]), (ground.id, frame.id, *ids)
+    states = (FlatState("rest", 0.0, True, True, order), FlatState("turned", 180.0, False, False, turned))
     folding = folds.folding(
         "face",
         ground,
@@ -149,16 +157,24 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         readings=(Reading("pull", frame.id, (x, y, 0.0), (-1.0, 0.0, 0.0)),),
         needs=_needs(site, mechanism, values, panels, frame, ground, hinges),
         carries={"card.front": ground.id},
-        apart=frozenset(apart),
     )
     return Piece((), handles=tuple(_handles(mechanism, values)), folding=folding)
 
 
-def _scores(panel: Panel, x0: float, w: float, y: float, h: float, *, lifts: bool) -> list[Crease]:
+def _tabs(site: Site, values: Values, k: int, x0: float, y: float) -> list[Any]:
+    """The hinge tab of a panel, in two where the runner to an earlier link passes between them."""
+    tab = box(x0 - site.nice(TAB_MM), y, x0, y + number(values, "panel_height"))
+    if values["drive"] == "lift" or k == 0:
+        return [tab]
+    middle, half = y + number(values, "panel_height") / 2, RUNNER_MM / 2 + AIR_MM
+    return sorted(shapely.get_parts(shapely.difference(tab, box(x0 - 1e3, middle - half, x0, middle + half))), key=lambda part: part.bounds[1])
+
+
+def _scores(panel: Panel, x0: float, w: float, y: float, h: float, tabs: list[Any], *, lifts: bool) -> list[Crease]:
     """The hinge to the card, and that to the frame where it is lifted."""
     pair = (panel.id, panel.id)
-    hinge = Crease("hinge", (x0, y), (x0, y + h), "valley", pair, "free", 1)
-    return [hinge, Crease("frame hinge", (x0 + w, y), (x0 + w, y + h), "mountain", pair, "free", 2)] if lifts else [hinge]
+    hinges = [Crease("hinge", (x0, tab.bounds[1]), (x0, tab.bounds[3]), "valley", pair, "free", 1) for tab in tabs]
+    return [*hinges, Crease("frame hinge", (x0 + w, y), (x0 + w, y + h), "mountain", pair, "free", 2)] if lifts else hinges
 
 
 def _frame(values: Values, hinges: list[float], y: float) -> shapely.Polygon:
@@ -169,12 +185,12 @@ def _frame(values: Values, hinges: list[float], y: float) -> shapely.Polygon:
         return shapely.difference(outer, shapely.union_all([box(x - gap, y - gap, x + w, y + h + gap) for x in hinges]))
     ends = [x + number(values, "link_radius") + number(values, "link") for x in hinges]
     bar = box(max(hinges[-1] + w + gap, ends[-1] - 2.0), y, max(hinges[-1] + w + gap, ends[-1] - 2.0) + rim, y + h)
-    runner = box(min(ends) - 2.0, y + h / 2 - 5.0, bar.bounds[2], y + h / 2 + 5.0)
+    runner = box(min(ends) - 2.0, y + h / 2 - RUNNER_MM / 2, bar.bounds[2], y + h / 2 + RUNNER_MM / 2)
     return shapely.union(bar, runner)
 
 
 def _needs(site: Site, mechanism: str, values: Values, panels: list[Panel], frame: Panel, ground: Panel, hinges: list[float]) -> tuple[FoldNeed, ...]:
-    w, h, r, length = (number(values, n) for n in ("panel_width", "panel_height", "link_radius", "link"))
+    w, r, length, rim = (number(values, n) for n in ("panel_width", "link_radius", "link", "rim"))
     y = place(values, "hinge")[1]
     needs: list[FoldNeed] = [Opens(f"{mechanism}.opens", mechanism)]
     for k, panel in enumerate(panels):
@@ -191,8 +207,14 @@ def _needs(site: Site, mechanism: str, values: Values, panels: list[Panel], fram
                 f"the front of panel {k + 1}",
             )
         )
-        tab = box(hinges[k] - site.nice(TAB_MM), y, hinges[k], y + h)
-        needs.append(GlueFlap(f"{mechanism}.tab-{k + 1}", mechanism, ground.id, tab, 5.0, f"the hinge tab of panel {k + 1}"))
+        back = panel.region.buffer(-1.0)
+        if values["drive"] == "lift":
+            over = rim + (number(values, "gap") if k + 1 < len(hinges) else 0.0)
+            back = shapely.difference(back, box(hinges[k] + w - over, y - 1.0, hinges[k] + w, y + 1e3))
+        needs.append(SeenAt(f"{mechanism}.back-{k + 1}", mechanism, panel.id, back, 180.0, False, (frame.id,), 0.0, f"the back of panel {k + 1}"))
+        for part, tab in enumerate(_tabs(site, values, k, hinges[k], y)):
+            which = f"tab-{k + 1}" if not part else f"tab-{k + 1}b"
+            needs.append(GlueFlap(f"{mechanism}.{which}", mechanism, ground.id, tab, 5.0, f"the hinge tab of panel {k + 1}"))
         spare = hinges[k] - w
         needs.append(
             Bound(
@@ -223,6 +245,20 @@ def _needs(site: Site, mechanism: str, values: Values, panels: list[Panel], fram
         why = "The frame would have to push the panel over its own hinge; a link a tenth longer than its radius starts by itself."
         needs.append(Bound(f"{mechanism}.link", mechanism, "fold", (f"{mechanism}.link-1",), length, round(1.1 * r, 4), "The link is short", why))
     else:
+        needs.append(
+            Bound(
+                f"{mechanism}.rim-over",
+                mechanism,
+                "reveal-end",
+                (panels[0].id, frame.id),
+                round(rim, 4),
+                0.0,
+                "The rim comes to lie over the edge of the backs",
+                f"Turned over, the frame hangs on the panels' far edges and covers {site.length(rim)} of each back there: keep pictures clear of it.",
+                at_most=True,
+                severity="note",
+            )
+        )
         far = 2 * w
         lies = site.length(float(frame.outline[:, 0].min()) - far)
         why = f"It moves by {site.length(far)} and then lies from {lies} on; keep that place free of anything glued."

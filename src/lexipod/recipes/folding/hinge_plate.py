@@ -99,7 +99,6 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         readings=(Reading("lift", plate.id, (x0, low, 0.0), (0.0, 0.0, 1.0)),),
         needs=needs,
         carries={"card.back": back.id, "card.front": front.id},
-        apart=frozenset({frozenset((plate.id, front.id)), frozenset((plate.id, back.id)), frozenset((foot.id, back.id))}),
     )
     return Piece((), handles=tuple(_handles(spread, mechanism, values)), folding=folding)
 
@@ -145,5 +144,6 @@ RECIPE = Recipe(
     smallest_mm=(45.0, 45.0),
     verbs=("rise",),
     makes="inside",
+    along="from_bottom",
     folds=True,
 )

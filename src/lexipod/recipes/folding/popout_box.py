@@ -57,8 +57,8 @@ def size(site: Site, kept: Values) -> Values:
     keep(values, "spinner", below(max(0.0, window - 2 * spare - 1.0), grid))
     room = number(values, "window_height") - window / 2 - ring - 6.0
     keep(values, "plate", below(w * 0.9, grid) if room >= 14.0 else 0.0)
-    keep(values, "plate_height", below(max(6.0, min(room, h * 0.18)), grid))
-    keep(values, "plate_leg", below(max(4.0, number(values, "plate") * 0.3), grid))
+    keep(values, "plate_height", max(6.0, below(min(room, h * 0.18), grid)))
+    keep(values, "plate_leg", max(5.0, below(number(values, "plate") * 0.3, grid)))
     return values
 
 
@@ -95,13 +95,11 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
     driven = {front.id: (0.0, -SQUARE_DEG)}
     needs: list[FoldNeed] = [Opens(f"{mechanism}.opens", mechanism)]
     needs.append(GlueFlap(f"{mechanism}.flap", mechanism, flap.id, flap.region, 8.0, "the flap"))
-    apart = {frozenset((flap.id, one.id)), frozenset((flap.id, two.id)), frozenset((flap.id, three.id))}
     decorations: list[Panel] = []
     if number(values, "ring") > 0 and not hole.is_empty:
         decorations += _ring(folds, values, one, two)
     if number(values, "spinner") > 0 and not hole.is_empty:
         spinner = _spinner(folds, values, one, driven)
-        apart |= {frozenset((spinner.id, p.id)) for p in folds.panels if p is not spinner}
         clear = number(values, "clearance")
         needs.append(
             SpinsFree(f"{mechanism}.in-window", mechanism, spinner.id, (one.id, two.id), clear, 0.0, SQUARE_DEG, "the spinner in its window")
@@ -110,7 +108,7 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
             SpinsFree(f"{mechanism}.square", mechanism, spinner.id, (three.id, four.id), clear, SQUARE_DEG, SQUARE_DEG, "the spinner in the box")
         )
     if number(values, "plate") > 0:
-        decorations += _plate(folds, values, one, two, driven, apart)
+        decorations += _plate(folds, values, one, two, driven)
         if not hole.is_empty:
             needs.append(_below_window(mechanism, values))
     need_land = w - number(values, "window") / 2
@@ -149,7 +147,6 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         (stage,),
         (FlatState("flat", 0.0, True, True, order),),
         needs=tuple(needs),
-        apart=frozenset(apart),
     )
     return Piece((), handles=tuple(_handles(mechanism, values)), folding=folding)
 
@@ -207,7 +204,7 @@ def _spinner(folds: Folds, values: Values, one: Panel, driven: dict[str, tuple[f
     return spinner
 
 
-def _plate(folds: Folds, values: Values, one: Panel, two: Panel, driven: dict[str, tuple[float, float]], apart: set[frozenset[str]]) -> list[Panel]:
+def _plate(folds: Folds, values: Values, one: Panel, two: Panel, driven: dict[str, tuple[float, float]]) -> list[Panel]:
     """The saddle hinge: a tab on each front panel, two legs that lie doubled under the middle, and the plate on it."""
     w, m, wide, tall = (number(values, n) for n in ("panel", "plate_leg", "plate", "plate_height"))
     strip, low = folds.site.nice(tall * 0.6), PLATE_UP_MM + tall * 0.2
@@ -229,8 +226,6 @@ def _plate(folds: Folds, values: Values, one: Panel, two: Panel, driven: dict[st
     driven |= {a.id: (180.0, 180.0 - SQUARE_DEG / 2), b.id: (-180.0, -180.0), c.id: (-180.0, -180.0)}
     plate = folds.panel("plate", "message plate", box(-wide / 2, 0, wide / 2, tall), "plate", faces=("picture", "paper"))
     folds.glue(plate, middle, planar_frame(xs[2] + m, (strip - tall) / 2, 0.0))
-    ids = [p.id for p in (*made, plate, one, two)]
-    apart |= {frozenset((p, q)) for p in ids for q in ids if p != q}
     folds.sheet("saddle", "saddle hinge", note="inner two scores mountain, outer two valley; the tabs meet at the front edge")
     folds.sheet("plate", "message plate", note="glued to the middle of the saddle hinge")
     return [tab1, tab2, leg1, leg2, middle, plate]

@@ -45,7 +45,9 @@ PARAMETERS = (
 
 def size(site: Site, kept: Values) -> Values:
     """A box in the lower half of the gutter and an arm that stays inside the closed card."""
-    values: Values = {"diagonal_angle": 45.0, "arm_angle": 105.0, "arms": 1, "opening": 180.0, "paper": "card-160", **kept}
+    values: Values = {"diagonal_angle": 45.0, "arms": 1, "opening": 180.0, "paper": "card-160", **kept}
+    twice = count(values, "arms") == 2
+    values.setdefault("arm_angle", 85.0 if twice else 105.0)
     spread, grid = Spread.of(site), site.grid_mm
     if spread.page_mm < 55 or spread.gutter_mm < 60:
         raise RECIPE.refuse(site, "box and arm find no room inside the closed card")
@@ -53,10 +55,11 @@ def size(site: Site, kept: Values) -> Values:
     alpha = math.radians(number(values, "diagonal_angle"))
     depth = keep(values, "box_depth", below(spread.page_mm * 0.22, grid))
     tall = keep(values, "box_height", below(spread.gutter_mm * 0.38, grid))
-    keep(values, "from_bottom", below(spread.gutter_mm * (0.1 if count(values, "arms") == 1 else 0.3), grid))
-    vertex = keep(values, "vertex", below(min(depth / math.tan(alpha) * 0.9, tall * 0.4), grid), grid_mm=grid)
+    keep(values, "from_bottom", below(spread.gutter_mm * (0.3 if twice else 0.1), grid))
+    vertex = keep(values, "vertex", below(min(depth / math.tan(alpha) * 0.9, tall * (0.25 if twice else 0.4)), grid), grid_mm=grid)
     keep(values, "arm_width", max(6.0, depth * 0.3), grid_mm=grid)
-    tip = keep(values, "tip_size", below(depth * 0.9, grid))
+    beside = tall / 2 - vertex
+    tip = keep(values, "tip_size", below(max(0.0, min(depth * 0.9, 2 * beside - 2.0)) if twice else depth * 0.9, grid))
     angle, foot = math.radians(number(values, "arm_angle")), number(values, "from_bottom") + tall - vertex
     shut, page = 2 * alpha - angle, spread.page_mm - number(values, "inner_border") - EDGE_MM
     rooms = [
@@ -66,6 +69,8 @@ def size(site: Site, kept: Values) -> Values:
         (2 * depth - tip / 2) / max(math.sin(shut), 0.05),
         (page - 2 * depth - tip / 2) / max(-math.sin(shut), 0.05),
     ]
+    if twice:
+        rooms.append(max(0.0, beside - max(tip, number(values, "arm_width")) / 2 - 0.5) / max(sinks(alpha, angle), 0.01))
     keep(values, "arm_length", max(below(min(rooms) * 0.95, grid), tip, 6.0))
     return values
 
@@ -80,6 +85,13 @@ def reach_limit(depth_mm: float, alpha: float, angle: float) -> float:
     dip = np.sin(2 * np.arctan(math.tan(alpha) * np.cos(w / 2)))
     falls = math.sin(alpha - angle) / math.sin(alpha) * dip * np.sin(w / 2) + math.sin(angle) * np.sin(w)
     return float(np.min(np.where(falls > 1e-9, depth_mm * np.sin(w) / np.maximum(falls, 1e-9), 1e4)))
+
+
+def sinks(alpha: float, angle: float) -> float:
+    """How far an arm of length 1 comes to lie beside its vertex towards the other one, at most (angles in radians)."""
+    dip = 2 * np.arctan(math.tan(alpha) * np.cos(np.radians(np.arange(0.0, 181.0)) / 2))
+    along = (math.sin(alpha - angle) * np.cos(dip) + math.sin(angle) * math.cos(alpha)) / math.sin(alpha)
+    return float(max(0.0, -along.min()))
 
 
 def sheets(site: Site, values: Values) -> tuple[Sheet, ...]:
@@ -111,13 +123,11 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
     guess = {f"{mechanism}.box-back": 180 - opening / 2, f"{mechanism}.box-front": 180 - opening / 2}
     closes = [f"{mechanism}.ridge"]
     carried: list[Panel] = []
-    pairs: set[frozenset[str]] = {frozenset((faces[1].id, faces[-1].id))}
     for name, end, way in ends:
         made = _corner(folds, values, name, end, way, faces, corners[name])
         carried += made
         guess |= {f"{mechanism}.{name}-diagonal-back": -rho, f"{mechanism}.{name}-diagonal-front": -rho}
         closes.append(f"{mechanism}.{name}-inner-ridge")
-        pairs |= {frozenset((made[0].id, made[1].id)), frozenset((made[2].id, faces[-1].id)), frozenset((made[2].id, made[0].id))}
     w = spread.page_mm - number(values, "inner_border")
     folds.sheet("inner", "inner card", box(-w, 0, w, spread.gutter_mm), grain="along the gutter", note="punch a 1 mm hole at each vertex")
     for name, *_ in ends:
@@ -125,8 +135,9 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         folds.sheet(f"{name}-arm", f"{name} arm", guides=guides, note="glued last, with everything pressed flat")
     stage = Stage(0.0, opening, opening / 2, {"card.fold": (180.0, 180.0 - opening)}, guess, tuple(closes), (True, opening >= 180.0))
     tops = (faces[1].id, faces[-1].id, *(p.id for p in carried))
-    triangles, arm_ids = [p.id for p in carried if "corner" in p.id], [p.id for p in carried if p.id.endswith("-arm")]
-    states = [FlatState("shut", 0.0, True, True, (back.id, inner[0].id, faces[1].id, *triangles, *arm_ids, faces[-1].id, inner[1].id, front.id))]
+    # The corner is pushed in: shut, its triangles lie front to front, and the arm on one of them between both.
+    tucked = [p.id for k in range(0, len(carried), 3) for p in (carried[k], carried[k + 2], carried[k + 1])]
+    states = [FlatState("shut", 0.0, True, True, (back.id, inner[0].id, faces[1].id, *tucked, faces[-1].id, inner[1].id, front.id))]
     if opening >= 180.0:
         states.append(FlatState("open", 180.0, False, False, inside_order(folds, tops)))
     folding = folds.folding(
@@ -138,7 +149,6 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         ground_pose=spread.ground_pose,
         needs=tuple(_needs(mechanism, values, folds, ends, corners, low, tall)),
         carries={"card.back": back.id, "card.front": front.id},
-        apart=frozenset(pairs),
     )
     return Piece((), handles=tuple(_handles(spread, mechanism, values)), folding=folding)
 
@@ -274,5 +284,6 @@ RECIPE = Recipe(
     smallest_mm=(70.0, 70.0),
     verbs=("swing", "rise"),
     makes="inside",
+    along="from_bottom",
     folds=True,
 )

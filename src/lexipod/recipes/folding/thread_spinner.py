@@ -104,7 +104,6 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         ground_pose=spread.ground_pose,
         needs=needs,
         carries={"card.back": back.id, "card.front": front.id},
-        apart=frozenset({frozenset((spinner.id, front.id)), frozenset((spinner.id, back.id))}),
     )
     openings: dict[str, tuple[object, ...]] = {"card.front": (spread.on_front(hole),)}
     return Piece((), handles=tuple(_handles(spread, mechanism, values)), openings=openings, folding=folding)
@@ -155,5 +154,6 @@ RECIPE = Recipe(
     smallest_mm=(45.0, 45.0),
     verbs=("spin",),
     makes="inside",
+    along="centre.y",
     folds=True,
 )

@@ -136,7 +136,6 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         ground_pose=spread.ground_pose,
         needs=tuple(_needs(site, mechanism, values, platform, half_front, window)),
         carries={"card.back": back.id, "card.front": front.id},
-        apart=frozenset({frozenset((platform.id, half_back.id)), frozenset((half_back.id, half_front.id))}),
     )
     openings: dict[str, tuple[object, ...]] = {} if window is None else {"card.front": (spread.on_front(window),)}
     return Piece((), handles=tuple(_handles(spread, mechanism, values)), openings=openings, folding=folding)
@@ -265,5 +264,6 @@ RECIPE = Recipe(
     verbs=("rise", "turn"),
     shaping=("platform",),
     makes="inside",
+    along="apex",
     folds=True,
 )

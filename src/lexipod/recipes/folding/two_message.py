@@ -1,14 +1,16 @@
 """Two-message slide: opening the card slides another message into the same window.
 
 The front panel is glued on the first half of a folded middle card and overhangs its spine. A slider leaf is hinged to that
-overhanging edge and runs behind the second half, before the back panel; opening moves it by twice the overhang.
+overhanging edge and runs behind the second half, before the back panel; opening moves it by twice the overhang. The back is hinged
+on the outer edge of the second half and loose towards the spine: on the way the overhanging edge swings out behind and pushes it
+away, and the slider lies on it.
 """
 
 from __future__ import annotations
 
 import shapely
 
-from lexipod.assembly import Bound, Crease, Drive, FlatState, FoldNeed, GlueFlap, Handle, Opens, Reading, SeenAt, Stage
+from lexipod.assembly import Bound, Crease, Drive, FlatState, FoldNeed, GlueFlap, Handle, Opens, Panel, Reading, SeenAt, Stage
 from lexipod.assembly.model import Piece
 from lexipod.geometry.space import planar_frame
 from lexipod.recipes.kit.folds import Folds, box
@@ -41,7 +43,7 @@ def size(site: Site, kept: Values) -> Values:
     h = keep(values, "height", card.height_mm)
     e = keep(values, "overhang", card.width_mm * 0.23, grid_mm=grid)
     leaf = keep(values, "leaf", card.width_mm - e)
-    slider = keep(values, "slider", below(min(leaf - e - LAP_MM, 2.2 * e), grid))
+    slider = keep(values, "slider", below(min(leaf - e - BACK_FLAP_MM - LAP_MM, 2.2 * e), grid))
     window = keep(values, "window", below(min(2 * e - 2 * LAP_MM - 1.0, h * 0.6, slider - 2 * LAP_MM - 1.0), grid))
     low = max(slider - e, e) + LAP_MM + window / 2
     high = min(e + slider, leaf) - LAP_MM - window / 2
@@ -64,20 +66,27 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
     second = folds.panel("middle-2", "second half", shapely.difference(box(0, 0, leaf, h), right), "middle", faces=("mat", "paper"))
     first = folds.panel("middle-1", "first half", shapely.difference(box(-leaf, 0, 0, h), left), "middle", faces=("mat", "paper"))
     spine = folds.crease("spine", first, second, ((0.0, 0.0), (0.0, h)), "valley")
-    back = folds.panel("back", "back panel", box(0, 0, leaf, h), "back", faces=("picture", "card"))
-    folds.glue(back, second)
+    flap = folds.panel("back-flap", "flap of the back panel", box(leaf - BACK_FLAP_MM, 0, leaf, h), "back", faces=("paper", "paper"))
+    back = folds.panel("back", "back panel", box(leaf, 0, 2 * leaf + e, h), "back", faces=("card", "picture"))
+    folds.glue(flap, second)
+    turned = folds.crease("back-hinge", back, flap, ((leaf, 0.0), (leaf, h)), "mountain", runs="free")
     front = folds.panel("front", "front panel", shapely.difference(box(-leaf, 0, e, h), left), "front", faces=("paper", "card"))
     folds.glue(front, first)
     edge = folds.site.nice(1.0)
     slide = folds.panel("slider", "slider leaf", box(e, edge, e + wide, h - edge), "slider", faces=("frame", "paper"))
     line = ((e, edge), (e, h - edge))
     hinge = folds.hinge("overhang", slide, front, tuple(reversed(line)), tuple(reversed(line)))  # type: ignore[arg-type]
-    folds.parallel("runs-flat", slide, second)
-    flap = BACK_FLAP_MM
+    folds.parallel("lies-flat", slide, back)
+    folds.touches("pushes", front, back, (e, h / 2))
     folds.sheet("middle", "middle card", grain="along the spine", note="windows in both halves, traced in both states")
     folds.sheet("front", "front panel", guides=[(box(-leaf, 0, -1.0, h), "glue on the first half, not past the spine")])
-    rims = shapely.difference(box(0, 0, leaf, h), box(-1, flap, leaf - flap, h - flap))
-    folds.sheet("back", "back panel", guides=[(rims, "glue to the second half at three edges only: the slider runs between")])
+    folds.sheet(
+        "back",
+        "back panel",
+        grain="along the hinge",
+        note="stuck at its flap only: towards the spine it must come away while the card opens",
+        guides=[(flap.region, "glue behind the outer edge of the second half, nowhere else")],
+    )
     tab = box(e - folds.site.nice(8.0), edge, e, h - edge)
     folds.sheet(
         "slider",
@@ -88,9 +97,10 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         grain="along the hinge",
     )
     drive = Drive(mechanism, spine.id, first.id, "open", 0.0, 180.0, 90.0, by="page")
-    stage = Stage(0.0, 180.0, 90.0, {spine.id: (180.0, 0.0)}, {hinge.id: 90.0}, (f"{mechanism}.runs-flat",), (True, True))
-    order = tuple(p.id for p in (back, slide, second, first, front))
-    opened = tuple(p.id for p in (back, slide, front, second, first))
+    closes = (f"{mechanism}.lies-flat", f"{mechanism}.pushes")
+    stage = Stage(0.0, 180.0, 90.0, {spine.id: (180.0, 0.0)}, {hinge.id: 90.0, turned.id: -170.0}, closes, (True, True))
+    order = tuple(p.id for p in (back, slide, flap, second, first, front))
+    opened = tuple(p.id for p in (back, slide, front, flap, second, first))
     states = (FlatState("shut", 0.0, True, True, order), FlatState("open", 180.0, False, False, opened))
     folding = folds.folding(
         "card",
@@ -99,32 +109,29 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         (stage,),
         states,
         ground_pose=planar_frame(e, 0.0, 0.0),
-        readings=(Reading("shift", slide.id, (e + wide, h / 2, 0.0), (1.0, 0.0, 0.0)),),
-        needs=_needs(mechanism, values, back.id, slide.id, right, back.region),
-        apart=frozenset(frozenset((slide.id, p.id)) for p in (second, back, first)) | {frozenset((front.id, second.id))},
+        readings=(Reading("shift", slide.id, (e, h / 2, 0.0), (1.0, 0.0, 0.0)),),
+        needs=_needs(mechanism, values, back.id, slide.id, disc((2 * leaf - at, y), r), flap),
     )
     return Piece((), handles=tuple(_handles(mechanism, values)), folding=folding)
 
 
-def _needs(mechanism: str, values: Values, back: str, slide: str, window, back_region) -> tuple[FoldNeed, ...]:  # type: ignore[no-untyped-def]
+def _needs(mechanism: str, values: Values, back: str, slide: str, window, flap: Panel) -> tuple[FoldNeed, ...]:  # type: ignore[no-untyped-def]
     e, r = number(values, "overhang"), number(values, "window") / 2
-    flap = BACK_FLAP_MM
-    rim = shapely.intersection(back_region, box(-1, -1, 1e4, flap))
     free = max(0.0, (number(values, "leaf") * number(values, "height")) - 3.2 * r * r)
     return (
         Opens(f"{mechanism}.opens", mechanism),
         SeenAt(f"{mechanism}.first", mechanism, back, window, 0.0, False, (slide,), LAP_MM, "the first message in the window"),
         SeenAt(f"{mechanism}.second", mechanism, back, window, 180.0, True, (slide,), LAP_MM, "the first message in the window"),
-        GlueFlap(f"{mechanism}.rim", mechanism, back, rim, 4.0, "the glued rim of the back panel"),
+        GlueFlap(f"{mechanism}.rim", mechanism, flap.id, flap.region, 4.0, "the flap of the back panel"),
         Bound(
             f"{mechanism}.slider-in",
             mechanism,
             "outline",
             (slide,),
             round(e + number(values, "slider"), 4),
-            number(values, "leaf"),
-            "The slider stands out of the open card",
-            "Open, it must end behind the second half.",
+            number(values, "leaf") - BACK_FLAP_MM,
+            "The slider runs into the flap of the back panel",
+            "Open, it must end behind the second half, short of where the back is glued to it.",
             at_most=True,
         ),
         Bound(

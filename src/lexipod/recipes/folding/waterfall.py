@@ -48,10 +48,10 @@ def size(site: Site, kept: Values) -> Values:
     belt = keep(values, "belt_width", below(card.width_mm - 8.0, grid))
     wide = keep(values, "leaf_width", below(min(belt - 2 * glue - 2 * CLEAR_MM - 2.0, 160.0), grid))
     keep(values, "strip_width", below(wide * 0.8, grid))
-    keep(values, "belt_height", max(12.0, card.height_mm * 0.1), grid_mm=grid)
     low = keep(values, "grip", max(12.0, site.ways.fingertip + 2.0), grid_mm=grid) + 4.0
     rise = card.height_mm - low - 8.0
     flap = keep(values, "flap", max(6.0, below(min(rise - n * pitch, card.height_mm * 0.38), grid)))
+    keep(values, "belt_height", max(5.5, below(min(max(12.0, card.height_mm * 0.1), flap), grid)))  # higher, it would hold the last section down
     leaf = min(flap + n * pitch, wide, card.height_mm - low - flap - n * pitch + 2 * pitch, low + flap + pitch - 2.0)
     keep(values, "leaf_size", max(10.0, below(leaf, grid)))
     keep_place(values, "place", card.width_mm / 2, low, grid_mm=grid)
@@ -116,12 +116,11 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
     chain = [s.id for s in sections]
     states = []
     for j in range(n + 1):
-        turned = [leaf.id for leaf in leaves[:j]]
+        turned = [leaf.id for leaf in leaves[:j]]  # the first lies nearest to the card
         hanging = chain[:j][::-1]
-        order = [ground.id, *reversed(turned), tail.id, *hanging, flap.id, *chain[j:][::-1], belt.id, *(leaf.id for leaf in reversed(leaves[j:]))]
+        order = [ground.id, *turned, tail.id, *hanging, flap.id, *chain[j:][::-1], belt.id, *(leaf.id for leaf in reversed(leaves[j:]))]
         states.append(FlatState("rest" if j == 0 else f"leaf {j} turned", 180.0 * j, j == 0, j == 0, tuple(order)))
     drive = Drive(mechanism, joints[1].id, tail.id, "open", 0.0, 180.0 * n, 90.0, detents=tuple(180.0 * j for j in range(n + 1)))
-    ids = [panel.id for panel in folds.panels]
     folding = folds.folding(
         "face",
         ground,
@@ -131,7 +130,6 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         readings=(Reading("pull", tail.id, (x, tops[n], 0.0), (0.0, -1.0, 0.0)),),
         needs=tuple(_needs(site, mechanism, values, leaves, flap, belt, ends)),
         carries={"card.front": ground.id},
-        apart=frozenset(frozenset((a, b)) for a in ids for b in ids if a < b),
     )
     return Piece((), handles=tuple(_handles(mechanism, values)), folding=folding)
 
@@ -229,6 +227,11 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
         Lever("Make the belt {by} longer", {"belt_width": 1.0}),
         Lever("Let the glue reach {by} less", {"belt_glue": -1.0}),
         Lever("Make the pitch {by} larger", {"pitch": 1.0}),
+    ),
+    "clearance": (
+        Lever("Make the belt {by} lower", {"belt_height": -1.0}),
+        Lever("Make the flap {by} higher", {"flap": 1.0}),
+        Lever("Make the leaves {by} lower", {"leaf_size": -1.0}),
     ),
     "flap": (Lever("Glue the belt {by} further in", {"belt_glue": 1.0, "leaf_width": -2.0}),),
     "outline": (

@@ -8,18 +8,22 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
 import shapely
 
 from lexipod.assembly import Allowance, Bound, Drive, FlatState, GlueFlap, Handle, Opens, Panel, Reading, SeenAt, Stage
 from lexipod.assembly.folding import FoldJoint
 from lexipod.assembly.model import Piece
 from lexipod.geometry.space import planar_frame, turned_over
+from lexipod.mechanics import least_bend_radius_mm, swung_leaf_radius_mm
 from lexipod.recipes.kit.folds import Folds, box
 from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
 from lexipod.recipes.kit.sheets import Sheet
 from lexipod.recipes.kit.values import below, keep, number
 
 SPARE_MM = 1.5
+ON_THE_WAY = 37
+"""So many positions are looked at for what the leaf sweeps."""
 LAYERS_IN_STRUT = 3
 
 PARAMETERS = (
@@ -57,22 +61,55 @@ def size(site: Site, kept: Values) -> Values:
     card, grid = site.card, site.grid_mm
     if min(card.width_mm, card.height_mm) < 60:
         raise RECIPE.refuse(site, "strut, flange and leaf find no room")
-    height = keep(values, "height", card.height_mm)
+    extended = values["envelope_state"] == "extended"  # then the leaf stands out in the envelope, and the card is as wide as both panels
+    height = keep(values, "height", below(card.height_mm * 0.62, grid) if extended else card.height_mm)
+    above = max(0.0, card.height_mm - height)
     s = keep(values, "strut", max(14.0, card.width_mm * 0.15, LAYERS_IN_STRUT * 12 * site.stock.caliper_mm), grid_mm=grid)
     f = keep(values, "flange", s + max(3.0, grid * 2), grid_mm=grid)
-    a = keep(values, "main", card.width_mm - f + s)
+    a = keep(values, "main", card.width_mm - f - s if extended else card.width_mm - f + s)
     beta = math.radians(number(values, "crease_angle"))
     corner = keep(values, "corner", below(min(s - 2.0, (s - 2.0) / math.tan(beta)), grid), grid_mm=grid)
     if values["placement"] == "flange":
         d = keep(values, "from_edge", max(SPARE_MM + 0.5, 0.03 * height), grid_mm=grid)
         room_along, room_down = a - s - f - SPARE_MM, height - d - SPARE_MM
         lw = keep(values, "leaf_width", below(min(room_down, 0.75 * height), grid), grid_mm=grid)
-        keep(values, "leaf_height", below(min(corner + room_along, 1.4 * lw), grid), grid_mm=grid)
+        keep(values, "leaf_height", below(min(corner + room_along, 1.4 * lw, above + corner + d if extended else 1e4), grid), grid_mm=grid)
     else:
         d = keep(values, "from_edge", corner + SPARE_MM + 0.5, grid_mm=grid)
-        keep(values, "leaf_width", below(min(a - f - SPARE_MM, 0.9 * height), grid), grid_mm=grid)
+        over = math.sin(2 * beta), math.cos(2 * beta)
+        keep(values, "leaf_width", below(min(a - f - SPARE_MM, 0.9 * height, (above + d) * 0.9 / over[0] if extended else 1e4), grid), grid_mm=grid)
         keep(values, "leaf_height", below(min(corner + height - d - SPARE_MM, 0.6 * height), grid), grid_mm=grid)
+    _fit_leaf(values, kept, grid)
     return values
+
+
+def _fit_leaf(values: Values, kept: Values, grid: float) -> None:
+    """Takes from the leaf what would hit the second strut, unless it was asked for."""
+    free = [name for name in ("leaf_width", "leaf_height") if name not in kept]
+    sized = {name: number(values, name) for name in free}
+    for share in range(100, 20, -2):
+        for name in free:
+            values[name] = max(5.0, below(sized[name] * share / 100, grid))
+        if not free or leaf_room(values) >= SPARE_MM:
+            return
+
+
+def leaf_room(values: Values) -> float:
+    """How far the leaf, swinging, stays from the second strut at the worst position (mm), seen from above.
+
+    At strut angle theta (180 collapsed) it has turned by b + atan(tan b cos theta) about its point on the score; the second strut
+    stands a main less a flange from the first one and leans with it.
+    """
+    a, s, f, lw, lh, t = (number(values, n) for n in ("main", "strut", "flange", "leaf_width", "leaf_height", "corner"))
+    beta = math.radians(number(values, "crease_angle"))
+    theta = np.linspace(0.0, math.pi, ON_THE_WAY)
+    turn = beta + np.arctan(math.tan(beta) * np.cos(theta))
+    if values["placement"] == "own":
+        corners, by, room = np.array([(0.0, t - lh), (-lw, t - lh), (-lw, t)]), -turn, a - f - np.maximum(0.0, s * np.cos(theta))
+    else:
+        corners, by, room = np.array([(0.0, lh - t), (-lw, lh - t), (-lw, -t)]), 2 * beta - turn, a - f + np.minimum(0.0, s * np.cos(theta))
+    reach = -(corners[:, 0] * np.cos(by)[:, None] - corners[:, 1] * np.sin(by)[:, None]).min(axis=1)
+    return float((room - reach).min())
 
 
 def sheets(site: Site, values: Values) -> tuple[Sheet, ...]:
@@ -128,11 +165,14 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         (f"{mechanism}.second-flange", f"{mechanism}.leaf-level"),
         (True, True),
     )
-    order = tuple(p.id for p in (main, flange2, strut2, strut, corner, leaf, flange, main2))
+    # The corner is glued on the front of the strut, which collapsed lies face down: it is under it, and the leaf under both.
+    collapsed = tuple(p.id for p in (main, flange2, strut2, leaf, corner, strut, flange, main2))
+    extended = tuple(p.id for p in (main, strut, corner, leaf, flange2, strut2, flange, main2))
     states = (
-        FlatState("collapsed", 0.0, True, posted == "collapsed", order),
-        FlatState("extended", 180.0, posted == "extended", posted == "extended", order),
+        FlatState("collapsed", 0.0, True, posted == "collapsed", collapsed),
+        FlatState("extended", 180.0, posted == "extended", posted == "extended", extended),
     )
+    between = "the leaf bends between the two mains: its radius is asked for"
     folding = folds.folding(
         "card",
         main,
@@ -142,9 +182,7 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         ground_pose=planar_frame(a if f >= s else a + s - f, 0.0, 0.0),
         readings=(Reading("pull", main2.id, (0.0, 0.0, 0.0), (1.0, 0.0, 0.0)),),
         needs=_needs(site, mechanism, values, leaf, corner, main2),
-        apart=frozenset(
-            frozenset(pair) for pair in ((leaf.id, strut.id), (leaf.id, strut2.id), (leaf.id, main.id), (leaf.id, main2.id), (strut.id, strut2.id))
-        ),
+        bends={frozenset((leaf.id, main.id)): between, frozenset((leaf.id, main2.id)): between},
     )
     return Piece((), handles=tuple(_handles(mechanism, values)), folding=folding)
 
@@ -216,6 +254,26 @@ def _needs(site: Site, mechanism: str, values: Values, leaf: Panel, corner: Pane
             f"{LAYERS_IN_STRUT} layers of {site.length(site.stock.caliper_mm)} between its scores keep it from lying flat.",
             severity="warn",
         ),
+        Bound(
+            f"{mechanism}.leaf-room",
+            mechanism,
+            "clearance",
+            (leaf.id, f"{mechanism}.strut-2"),
+            round(leaf_room(values), 4),
+            SPARE_MM,
+            "The leaf hits the second strut",
+            "It swings round between the two struts, its far corner furthest; longer than that, it jams there or lies in the second flange's glue.",
+        ),
+        Bound(
+            f"{mechanism}.bend",
+            mechanism,
+            "fold",
+            (leaf.id,),
+            round(swung_leaf_radius_mm(s, number(values, "crease_angle")), 4),
+            round(least_bend_radius_mm(site.stock.caliper_mm), 4),
+            "The leaf is bent too sharply on its way",
+            "Between the mains it has only the strut's height to turn in; bent more sharply than this it keeps a crease.",
+        ),
         GlueFlap(f"{mechanism}.flap", mechanism, f"{mechanism}.flange-1", box(s, 0, s + f, number(values, "height")), 8.0, "the flange"),
         GlueFlap(f"{mechanism}.corner-glue", mechanism, corner.id, corner.region, 4.0, "the corner triangle"),
     )
@@ -237,6 +295,13 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
         Lever("Make the flange {by} wider", {"flange": 1.0, "main": -1.0}),
         Lever("Make the strut {by} narrower", {"strut": -1.0, "main": -1.0, "corner": -1.0}),
         Lever("Make the strut {by} wider", {"strut": 1.0, "main": 1.0, "flange": 1.0}),
+        Lever("Make the crease {by} steeper", {"crease_angle": -1.0}),
+    ),
+    "clearance": (
+        Lever("Make the leaf {by} narrower", {"leaf_width": -1.0}),
+        Lever("Make the leaf {by} shorter", {"leaf_height": -1.0}),
+        Lever("Make the leaf {by} smaller both ways", {"leaf_height": -1.0, "leaf_width": -1.0}),
+        Lever("Make the main {by} wider", {"main": 1.0}),
     ),
     "flap": (
         Lever("Make the corner {by} shorter", {"corner": -1.0}),

@@ -23,7 +23,7 @@ Line = tuple[Point, Point]
 Runs = Literal["crisp", "free"]
 
 
-def _on_paper(crease: Crease, region: Any) -> list[Crease]:
+def scores_on(crease: Crease, region: Any) -> list[Crease]:
     """The parts of a crease that lie on its sheet: a window interrupts it."""
     line = shapely.LineString([crease.start, crease.end])
     parts = [p for p in shapely.get_parts(shapely.intersection(line, region)) if p.geom_type == "LineString" and p.length > 0.1]
@@ -110,6 +110,10 @@ class Folds:
         """The planes of two panels stay parallel."""
         return self._join(FoldJoint(f"{self.mechanism}.{name}", "parallel", a.id, b.id, closes=True))
 
+    def touches(self, name: str, a: Panel, b: Panel, point: Point) -> FoldJoint:
+        """A point of one panel lies on the other."""
+        return self._join(FoldJoint(f"{self.mechanism}.{name}", "touch", a.id, b.id, point=(*point, 0.0), closes=True))
+
     def _join(self, joint: FoldJoint) -> FoldJoint:
         self.joints.append(joint)
         return joint
@@ -147,7 +151,7 @@ class Folds:
             outline,
             tuple(p.id for p in mine),
             holes,
-            tuple(part for crease in (*self.creases.get(own, ()), *creases) for part in _on_paper(crease, whole)),
+            tuple(part for crease in (*self.creases.get(own, ()), *creases) for part in scores_on(crease, whole)),
             tuple(allowances),
             plies,
             quantity,
@@ -266,4 +270,4 @@ def inside_order(folds: Folds, top: tuple[str, ...]) -> tuple[str, ...]:
     return (*(p.id for p in folds.panels if p.id not in top), *top)
 
 
-__all__ = ["Folds", "Spread", "add_face", "add_inner_card", "add_pages", "box", "inside_order", "page_drive"]
+__all__ = ["Folds", "Spread", "add_face", "add_inner_card", "add_pages", "box", "inside_order", "page_drive", "scores_on"]

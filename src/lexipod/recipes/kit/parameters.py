@@ -73,14 +73,15 @@ class Parameter:
         if isinstance(value, bool) or not isinstance(value, int | float) or not -MOST <= value <= MOST:
             raise ParameterError(path, f"{quoted(value)} is not a number")
         if bounded and not self.minimum <= value <= self.maximum:
-            raise ParameterError(path, f"{self._show(value)} is out of range; allowed is {self._show(self.minimum)} to {self._show(self.maximum)}")
+            raise ParameterError(path, f"{self.show(value)} is out of range; allowed is {self.show(self.minimum)} to {self.show(self.maximum)}")
         if self.kind == "count":
             if value != int(value):
                 raise ParameterError(path, f"{value:g} is not a whole number")
             return int(value)
         return float(value)
 
-    def _show(self, value: float) -> str:
+    def show(self, value: float) -> str:
+        """A value of this kind in words."""
         if self.kind in ("length", "point"):
             return format_length(value, decimals=2)
         return f"{value:g}°" if self.kind == "angle" else f"{value:g}"
@@ -156,7 +157,8 @@ class Recipe:
     nothing would fit. ``sheets(site, values)`` says what it asks of the shared panel and frame. ``build(site, id, values)``
     gives the pieces; it never raises for values within their limits. ``verbs`` are what it makes happen. ``shaping`` names the
     choices that are kept when its measures are sized anew, ``asks`` what follows and can be asked for. It ``makes`` the card
-    itself, or stands on its face, or inside across the fold; and it stays flat, or ``folds``.
+    itself, or stands on its face, or inside across the fold (then ``along`` is the parameter that places it along the gutter); and it
+    stays flat, or ``folds``.
     """
 
     id: str
@@ -173,6 +175,7 @@ class Recipe:
     makes: Literal["face", "inside", "card"] = "face"
     folds: bool = False
     asks: tuple[Asked, ...] = ()
+    along: str = ""
 
     def find_asked(self, name: str) -> Asked | None:
         """What of that name can be asked for, or None."""
