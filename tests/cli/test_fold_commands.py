@@ -116,7 +116,7 @@ class FoldCommandTest(unittest.TestCase):
 
     def test_folds_that_do_not_close_are_findings_not_tracebacks(self):
         path = self.made("flip-panels", "drive=link")
-        self.assertEqual(call("set", path, "link=18mm")[0], 0)
+        self.assertEqual(call("set", path, "link=12mm")[0], 0)
         status, out, err = call("check", path)
         self.assertEqual((status, err), (1, ""))
         self.assertIn("cannot be opened all the way", out)

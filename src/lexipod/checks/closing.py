@@ -8,6 +8,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Any
 
+import numpy as np
 import shapely
 
 from lexipod.assembly import Folding
@@ -16,6 +17,7 @@ from lexipod.checks.finding import Finding
 from lexipod.checks.fold_flat import bound_finding
 from lexipod.closing import Closing, magnet_discs
 from lexipod.closing.stacked import laid_flat, posted_regions
+from lexipod.geometry.space import apply_frame
 
 EDGE_MM = 1.0
 LEAST_MM = 0.3
@@ -138,12 +140,27 @@ def _between(examination: Examination, folding: Folding) -> Iterator[tuple[str, 
     laid, heights = posted_regions(folding), examination.stack_heights(folding)
     outer = {folding.rigid[find(heights, key=lambda p: heights[p])] for find in (min, max)}
     edge = shapely.box(card.width_mm - EDGE_MM, -1e3, 1e3, 1e3) if card.fold == "left" else shapely.box(-1e3, -1e3, 1e3, EDGE_MM)
+    outer |= _folded_round(examination, folding, outer, edge)
     for panel in folding.panels:
         if panel.base or panel.spins or panel.id not in laid or folding.rigid[panel.id] in outer:
             continue
         reaching = shapely.intersection(laid[panel.id], edge)
         if not reaching.is_empty:
             yield panel.id, laid[panel.id], folding.drive.rest
+
+
+def _folded_round(examination: Examination, folding: Folding, outer: set[str], edge: Any) -> set[str]:
+    """What is folded round the free edge onto an outer panel lies still there, as that does."""
+    track = examination.fold_at(folding.mechanism, np.array([folding.posted_at]))
+    found: set[str] = set()
+    for joint in folding.joints:
+        if joint.at_b is None:
+            continue
+        line = shapely.LineString(apply_frame(track.frames[joint.b][0], joint.at_b)[:, :2])
+        bodies = {folding.rigid[joint.a], folding.rigid[joint.b]}
+        if bodies & outer and shapely.covers(edge, line):
+            found |= bodies
+    return found
 
 
 __all__ = ["check_closure"]

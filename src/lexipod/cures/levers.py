@@ -23,6 +23,9 @@ STEPS_MM = (2.0, 5.0, 10.0, 18.0, 28.0, 40.0)
 _HALVINGS = 4
 
 
+AS_AGAINST = {"catch": "height", "layers": "clearance"}
+"""Rules against which a recipe's levers for another rule are tried where it has none for them."""
+
 MORE_MM = (0.5, 2.0, 5.0)
 """Where the least amount that cures spoils something else, so much more is tried."""
 
@@ -36,7 +39,7 @@ def find_pulls(clinic: Clinic, finding: Finding, *, enough: int, kept: frozenset
     found: list[Ranked] = []
     cured: set[str] = set()
     recipe = find_recipe(mechanism.recipe)
-    levers = recipe.levers.get(finding.rule) or (recipe.levers.get("height", ()) if finding.rule == "catch" else ())
+    levers = recipe.levers.get(finding.rule) or recipe.levers.get(AS_AGAINST.get(finding.rule, ""), ())
     values = resolve_parameters(recipe, own_site(site_for(clinic.design, clinic.catalog), mechanism), mechanism.parameters)
     for order, lever in enumerate(levers):
         if not clinic.is_current() or sum(rank == 0 for (rank, _), _ in found) >= enough:
