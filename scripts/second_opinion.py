@@ -11,7 +11,7 @@ import sys
 from collections import Counter
 from pathlib import Path
 
-sys.path[:0] = [str(Path(__file__).resolve().parents[1]), str(Path(__file__).resolve().parents[1] / "src")]
+sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 
 import numpy as np
 

@@ -8,11 +8,11 @@ import shapely
 from lexipod.building import build_assembly
 from lexipod.checks import Examination, run_checks
 from lexipod.design import Card, Ways
-from lexipod.editing.change import add_mechanism, new_design
+from lexipod.editing.change import add_mechanism, change_design, new_design
 from lexipod.errors import LexipodError
 from lexipod.motion import solve_folds
 from lexipod.recipes import RECIPES
-from tests.solid_sheets import crossing_pairs, layers_exist, moved, pages_of
+from tests.solid_sheets import LESS_MM, MORE_MM, crossing_pairs, layers_exist, moved, pages_of, pierces, triangles
 from tests.zoo import CATALOG, FOLDED
 
 INSIDE = tuple(r for r in FOLDED if RECIPES[r].makes == "inside")
@@ -53,12 +53,8 @@ def draw(rng):
         for name in names[1:]:
             given = random_settings(rng, str(name)) if str(name) in FOLDED else {}
             design = add_mechanism(design, str(name), CATALOG, given=given)
-            if str(name) in FOLDED and RECIPES[str(name)].makes == "face" and rng.random() < 0.5:
-                given = {}
         if kind == "beside a flat one" and rng.random() < 0.6:
             shift = f"{rng.uniform(-60, 60):.1f} x {rng.uniform(-60, 60):.1f}"
-            from lexipod.editing.change import change_design
-
             design = change_design(design, CATALOG, {"m2.shift": shift})
     except LexipodError:
         return kind, None
@@ -183,8 +179,6 @@ def ball_hits(folds, tracks):
 
 def any_two(face, own):
     """Two folds on the face, each at any position: the triangles of one against those of the other; flat ones by points."""
-    from tests.solid_sheets import LESS_MM, MORE_MM, pierces, triangles
-
     sure, near = [], []
     f, g = face
     tracks = [solve_folds(x, np.linspace(x.drive.rest, x.drive.end, 13)) for x in face]

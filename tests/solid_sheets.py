@@ -73,7 +73,7 @@ def crossing_pairs(folds, tracks, asked):
         for f in folds:
             for p in f.panels:
                 meshes[f.mechanism, p.id, smaller] = triangles(p.region, smaller)
-    everything = [(f, t, p) for f, t in zip(folds, tracks) for p in f.panels]
+    everything = [(f, t, p) for f, t in zip(folds, tracks, strict=True) for p in f.panels]
     for (f, tf, a), (g, tg, b) in combinations(everything, 2):
         if not asked(f, a, g, b):
             continue
@@ -104,7 +104,7 @@ def layers_exist(folds, states, solve):
     nothing lies between glued faces or goes through a crease. None where a state is not reached."""
     panels, flat, near, body = {}, {}, {}, {}
     glued, creases, told = [], [], {}
-    for f, state in zip(folds, states):
+    for f, state in zip(folds, states, strict=True):
         low, high = sorted((f.drive.rest, f.drive.end))
         ways = [t for t in (state.at - ALMOST_FLAT_DEG, state.at + ALMOST_FLAT_DEG) if low - 1e-9 <= t <= high + 1e-9]
         first = f.states[0]
@@ -121,7 +121,7 @@ def layers_exist(folds, states, solve):
             near[p.id] = {round(t - state.at, 3): track.frames[p.id][1 + n] for n, t in enumerate(ways)}
             body[p.id] = page.get(f.rigid[p.id], f.rigid[p.id]) if f.rigid[p.id] in pages else f.rigid[p.id]
         place = {p: k for k, p in enumerate(first.order)}
-        for n, (a, b) in enumerate(combinations(f.panels, 2)):
+        for a, b in combinations(f.panels, 2):
             if f.rigid[a.id] == f.rigid[b.id]:
                 ra, rb = (place.get(p.id, f.panels.index(p) - 99) for p in (a, b))
                 turned = np.sign(track.frames[b.id][-1][2, 2]) * np.sign(track.frames[b.id][0][2, 2])

@@ -55,7 +55,7 @@ class BandTest(unittest.TestCase):
         self.assertGreater(flat_size(examination)[0], flat_size(examined(bare)[1])[0])
 
     def test_its_bends_lie_a_card_apart(self):
-        design = card_with("counter-fold", closure="band")
+        design = card_with("counter-fold", closure="band", band_width="0mm")
         assembly, _ = examined(design)
         sheet = close_card(assembly).sheets[0]
         bends = [c.start[0] for c in sheet.creases]

@@ -135,8 +135,9 @@ class ListTest(unittest.TestCase):
                     for row in (r for r in cut_list(build_assembly(card_with(recipe, card, units=units), CATALOG), CATALOG) if r.outline is not None):
                         mine = [row.measure.diameter_mm] if row.measure.diameter_mm else [row.width_mm, row.height_mm]
                         lines = [s.at_mm for s in row.scores if s.along != "slant"]
-                        sizes += [on_mark(v, mark) for v in mine]
-                        scores += [on_mark(v, mark) for v in lines]
+                        thick = any(a.moves for a in row.allowances)  # cut off the marks for the paper's thickness: the list says from what
+                        sizes += [] if thick else [on_mark(v, mark) for v in mine]
+                        scores += [] if thick else [on_mark(v, mark) for v in lines]
                         is_off = not all(on_mark(v, mark) for v in (*mine, *lines))
                         self.assertEqual(bool(row.why_off), is_off, (recipe, units, row.name))
                         told += is_off

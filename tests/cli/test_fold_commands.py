@@ -78,11 +78,13 @@ class FoldCommandTest(unittest.TestCase):
     def test_scores_are_spoken_in_the_makers_unit_and_add_up(self):
         path = self.made("popout-box", "window=0mm", "spinner=0mm", "plate=0mm", "panel=60mm", "flap=12mm")
         text = call("cutlist", path, "--units", "mm")[1]
-        self.assertRegex(text, r"along the 252 mm side score at 60 mm from the left \(mountain, runs free\), 120 mm .*, 180 mm .*, 240 mm")
+        # Paper of 0.38 mm: panel 1, which lies on the flap, a caliper short; half a caliper into each fold that is pressed shut.
+        self.assertRegex(text, r"along the 252.4 mm side score at 59.6 mm from the left \(mountain, runs free\), 119.8 mm .*, 180 mm .*, 240.2 mm")
+        self.assertIn("panel 1 59.6 mm instead of 60 mm for creep", text)
         self.assertIn("fold in this order", text)
         self.assertIn("creep", text)
         piece = next(p for p in json.loads(call("cutlist", path, "--json")[1])["pieces"] if p["blank"] == "m1.strip")
-        self.assertEqual([s["at"] for s in piece["scores"]], [60.0, 120.0, 180.0, 240.0])
+        self.assertEqual([s["at"] for s in piece["scores"]], [59.62, 119.81, 180.0, 240.19])
         self.assertEqual({s["fold"] for s in piece["scores"]}, {"mountain"})
         inch = call("cutlist", path, "--units", "in")[1]
         self.assertRegex(inch, r"≈ 2 3/8 in from the left")

@@ -122,10 +122,12 @@ class SheetTest(unittest.TestCase):
 
     def test_score_positions_add_up_to_the_sheet(self):
         wanted = {
-            ("popout-box", "strip"): lambda v: [v["panel"]] * 4 + [v["flap"]],
+            ("popout-box", "strip"): lambda v: [v["panel"] - t, *[v["panel"] + t / 2] * 3, v["flap"] + t / 2],
             ("hinge-plate", "strip"): lambda v: [v["tab"], v["plate"], v["plate_leg"], v["tab"]],
-            ("counter-fold", "card"): lambda v: [v["width"], v["width"] / 2, v["width"] / 2],
+            ("counter-fold", "card"): lambda v: [v["width"], v["width"] / 2 - t / 2, v["width"] / 2 - t],
         }
+        # Half a caliper goes into each fold that is pressed shut; what lies inside others is cut half to one caliper short for each.
+        t = CATALOG.stocks["card-300"].caliper_mm
         for (recipe, name), widths in wanted.items():
             design = card_with(recipe)
             row = next(r for r in cut_list(build_assembly(design, CATALOG), CATALOG) if r.name == name)

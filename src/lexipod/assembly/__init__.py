@@ -21,7 +21,7 @@ handle / measure
     Where a decision can be taken hold of on the card, and the dimension line that shows it.
 """
 
-from lexipod.assembly.blanks import Allowance, Blank, Crease, Seam, Trim
+from lexipod.assembly.blanks import Allowance, Blank, Crease, Move, Seam, Trim
 from lexipod.assembly.bounds import Bound
 from lexipod.assembly.fold_needs import FoldNeed, GlueFlap, KeepsOff, LapsAt, Opens, SeenAt, SpinsFree
 from lexipod.assembly.folding import FlatState, Folding, FoldJoint, Reading, Stage
@@ -58,6 +58,7 @@ __all__ = [
     "KeepsOff",
     "Land",
     "LapsAt",
+    "Move",
     "Need",
     "Opens",
     "Panel",

@@ -35,15 +35,48 @@ class Crease:
         return math.hypot(self.end[0] - self.start[0], self.end[1] - self.start[1])
 
 
+ON_LINE_MM = 1e-6
+
+
+@dataclass(frozen=True, slots=True)
+class Move:
+    """What lies on one side of an upright line of a blank moves along x by ``by_mm``: ``from`` the line on (the line itself too),
+    ``after`` it, ``until`` it (the line too), or ``before`` it."""
+
+    side: Literal["from", "after", "until", "before"]
+    at_mm: float
+    by_mm: float
+
+    def shift(self, x: Array) -> Array:
+        """How far points at ``x`` move."""
+        beyond = {
+            "from": x >= self.at_mm - ON_LINE_MM,
+            "after": x > self.at_mm + ON_LINE_MM,
+            "until": x <= self.at_mm + ON_LINE_MM,
+            "before": x < self.at_mm - ON_LINE_MM,
+        }[self.side]
+        return np.where(beyond, self.by_mm, 0.0)
+
+    def mirrored(self) -> Move:
+        """The same on a blank that is reflected at x = 0."""
+        other: dict[str, Literal["from", "after", "until", "before"]] = {"from": "until", "after": "before", "until": "from", "before": "after"}
+        return Move(other[self.side], -self.at_mm, -self.by_mm)
+
+
 @dataclass(frozen=True, slots=True)
 class Allowance:
     """What a measure of a blank was changed by, and why: creep of a panel inside others, room for the crease itself, a gap left
-    open, or the way of a band round a stack."""
+    open, or the way of a band round a stack.
+
+    ``of_mm`` is the measure without it. ``moves`` say how the blank is cut with it; without any the blank's outline has it already.
+    """
 
     where: str
     amount_mm: float
     reason: Reason
     why: str
+    of_mm: float = 0.0
+    moves: tuple[Move, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -135,6 +168,30 @@ class Blank:
             slits=tuple(ring(slit) for slit in self.slits),
             apart=tuple(ring(piece) for piece in self.apart),
             laid={panel: after(to_new, self.laid.get(panel, own)) for panel in self.panels},
+        )
+
+    def as_cut(self) -> Blank:
+        """The same blank with its allowances in it: outline, openings, scores and guides are where they are cut."""
+        moves = [move for allowance in self.allowances for move in allowance.moves]
+        if not moves:
+            return self
+
+        def ring(points: Array) -> Array:
+            shift = sum((m.shift(points[:, 0]) for m in moves), np.zeros(len(points)))
+            return np.column_stack([points[:, 0] + shift, points[:, 1]])
+
+        def point(p: Point) -> Point:
+            x, y = ring(np.array([p], dtype=float))[0]
+            return float(x), float(y)
+
+        return replace(
+            self,
+            outline=ring(self.outline),
+            holes=tuple(ring(h) for h in self.holes),
+            creases=tuple(replace(c, start=point(c.start), end=point(c.end)) for c in self.creases),
+            guides=tuple((ring(g), what) for g, what in self.guides),
+            slits=tuple(ring(slit) for slit in self.slits),
+            apart=tuple(ring(piece) for piece in self.apart),
         )
 
     def at_origin(self) -> Blank:

@@ -107,7 +107,8 @@ class Folding:
 
     ``kind``: it makes the ``card`` itself, stands on its ``face``, or ``inside`` across the fold. ``carries`` tells which flat part
     of the card lies on which panel and goes with it. ``bends`` names pairs of panels of which one bends out of the other's way, and
-    what judges that instead: their planes may cross.
+    what judges that instead: their planes may cross. ``wrapped_mm`` is the paper of a band of its own that lies over both faces when
+    it is shut.
     """
 
     mechanism: str
@@ -124,6 +125,7 @@ class Folding:
     needs: tuple[FoldNeed, ...] = ()
     carries: dict[str, str] = field(default_factory=dict)
     bends: dict[frozenset[str], str] = field(default_factory=dict)
+    wrapped_mm: float = 0.0
 
     def __post_init__(self) -> None:
         known = {panel.id for panel in self.panels}

@@ -35,7 +35,7 @@ def find_blanks(assembly: Assembly) -> tuple[Blank, ...]:
             continue
         if part.role != "fastener" and not part.bought and part.quantity and part.id not in hangs:
             blanks += _laid_open(assembly, part)
-    blanks += [replace(s, mechanism=f.mechanism, slits=find_slits(f, s)) for f in assembly.foldings for s in f.sheets]
+    blanks += [replace(s, mechanism=f.mechanism, slits=find_slits(f, s)).as_cut() for f in assembly.foldings for s in f.sheets]
     blanks += [replace(s, mechanism="card") for s in (closing.sheets if closing is not None else ())]
     return tuple(blank.at_origin() for blank in blanks)
 

@@ -140,6 +140,7 @@ def _reflected(folding: Folding, pose: Array, own: Array, card: Array) -> Foldin
             outline=ring(s.outline),
             holes=tuple(ring(h) for h in s.holes),
             apart=tuple(ring(piece) for piece in s.apart),
+            allowances=tuple(replace(a, moves=tuple(m.mirrored() for m in a.moves)) if own[0] < 0 else a for a in s.allowances),
             creases=creases,
             guides=tuple((ring(g), what) for g, what in s.guides),
         )

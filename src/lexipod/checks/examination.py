@@ -27,6 +27,7 @@ from lexipod.motion import (
     find_free_range,
     measure_clearances,
     measure_crossings,
+    pulled_lengths,
     solve_folds,
     solve_track,
 )
@@ -61,8 +62,12 @@ class Examination:
         return made
 
     def amount(self, mechanism: str, travel: float) -> str:
-        """A travel of a mechanism in the words of its drive."""
+        """A travel of a mechanism in the maker's words: a length for what is pulled, degrees for what turns or is opened by a page."""
         drive = self.assembly.drive_of(mechanism)
+        folding = self.assembly.folding_of(mechanism)
+        pulled = pulled_lengths(folding) if folding is not None else None
+        if pulled is not None:
+            return f"{self.style.length(pulled.length_at(travel))} of pull"
         return self.style.amount(travel, "mm" if drive is None else drive.unit)
 
     @property

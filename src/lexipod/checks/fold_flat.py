@@ -74,13 +74,14 @@ def check_on_the_way(examination: Examination) -> Iterator[Finding]:
             worst = int(np.argmax(past))
             if past[worst] <= 0.5 or past[0] > EDGE_MM:
                 continue
+            at = examination.amount(folding.mechanism, float(track.travel[worst]))
             yield Finding(
                 "stands-out",
                 "note",
                 folding.mechanism,
                 (panel.id,),
                 f"The {panel.name} leaves the card on its way",
-                f"At {track.travel[worst]:.0f}° it reaches {examination.style.length(float(past[worst]))} past the end of the gutter.",
+                f"At {at} it reaches {examination.style.length(float(past[worst]))} past the end of the gutter.",
                 round(float(past[worst]), 4),
                 0.0,
                 at_most=True,
@@ -111,7 +112,7 @@ def check_seen(examination: Examination) -> Iterator[Finding]:
                 need.mechanism,
                 (need.panel, *need.by),
                 title,
-                f"At {need.at:.0f}° {told}; {length(need.lap_mm)} are wanted.",
+                f"At {examination.amount(need.mechanism, need.at)} {told}; {length(need.lap_mm)} are wanted.",
                 round(margin, 4),
                 need.lap_mm,
                 travel=need.at,

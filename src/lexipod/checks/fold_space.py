@@ -32,16 +32,16 @@ def check_opens(examination: Examination) -> Iterator[Finding]:
             continue
         reached = track.travel[track.reached]
         last = float(reached[np.argmax(np.abs(reached - drive.rest))]) if len(reached) else drive.rest
-        lacking = abs(drive.end - last)
-        if lacking <= need.most_deg:
+        if abs(drive.end - last) <= need.most_deg:
             continue
+        told = [examination.amount(need.mechanism, t) for t in (last, drive.end)]
         yield Finding(
             "travel",
             "block",
             need.mechanism,
             tuple(p.id for p in track.folding.panels if not p.base)[:2],
             "It cannot be opened all the way",
-            f"The folds come to their end at {last:.1f}°; {lacking:.1f}° are missing.",
+            f"The folds come to their end at {told[0]}; they are meant to get to {told[1]}.",
             round(abs(last - drive.rest), 4),
             abs(drive.end - drive.rest),
             "deg",
@@ -60,7 +60,8 @@ def check_pierced(examination: Examination) -> Iterator[Finding]:
             if depth[worst] <= PIERCED_MM:
                 continue
             at = float(track.travel[worst])
-            message = f"On the way, at {at:.0f}°, the {a.name} goes {examination.style.length(float(depth[worst]))} deep into the {b.name}."
+            deep = examination.style.length(float(depth[worst]))
+            message = f"On the way, at {examination.amount(folding.mechanism, at)}, the {a.name} goes {deep} deep into the {b.name}."
             yield Finding(
                 "clearance",
                 "block",
@@ -98,7 +99,7 @@ def check_keeps_off(examination: Examination) -> Iterator[Finding]:
             continue
         gap = float(gaps[worst])
         near, wanted = examination.style.length(gap), examination.style.length(need.gap_mm)
-        message = f"At {track.travel[worst]:.0f}° {need.what} come within {near}; {wanted} are wanted."
+        message = f"At {examination.amount(need.mechanism, float(track.travel[worst]))} {need.what} come within {near}; {wanted} are wanted."
         yield Finding(
             "clearance",
             "block" if gap <= 0 else "warn",
@@ -114,13 +115,14 @@ def check_keeps_off(examination: Examination) -> Iterator[Finding]:
 
 
 def space_gaps(a: Panel, b: Panel, frames_a: Array, frames_b: Array) -> Array:
-    """Distance in space of the corners of each panel from the other, at every position, ``(n,)``: what two panels that do not cross
-    keep between them, less what two slanting edges could come nearer."""
+    """Distance in space of the corners of each panel from the other, at every position, ``(n,)``: what two sheets that do not cross
+    keep between their faces, less what two slanting edges could come nearer."""
+    thick = (a.thickness_mm + b.thickness_mm) / 2
     gaps = np.full(len(frames_a), np.inf)
     for moved, fixed, frames, base in ((a, b, frames_a, frames_b), (b, a, frames_b, frames_a)):
         seen = apply_frame(compose_frames(invert_frame(base), frames), moved.corners)
         flat = shapely.distance(fixed.region, shapely.points(seen[..., :2]))
-        gaps = np.minimum(gaps, np.hypot(flat, seen[..., 2]).min(axis=1))
+        gaps = np.minimum(gaps, np.hypot(flat, np.maximum(np.abs(seen[..., 2]) - thick, 0.0)).min(axis=1))
     return gaps
 
 
@@ -162,7 +164,7 @@ def spin_gaps(examination: Examination, need: SpinsFree) -> tuple[Array, Array]:
         other = track.folding.by_id[other_id]
         seen = apply_frame(invert_frame(picked.frames[other_id]), centre[:, None])[:, 0]
         flat = shapely.distance(other.region, shapely.points(seen[:, :2]))
-        gaps = np.minimum(gaps, np.hypot(flat, seen[:, 2]) - radius)
+        gaps = np.minimum(gaps, np.hypot(flat, np.maximum(np.abs(seen[:, 2]) - other.thickness_mm / 2, 0.0)) - radius)
     return np.where(picked.reached, gaps, np.inf), picked.travel
 
 

@@ -17,6 +17,7 @@ import shapely
 from lexipod.assembly import Part, Reached
 from lexipod.checks.examination import Examination, middle_of
 from lexipod.checks.finding import Finding
+from lexipod.closing.stacked import posted_regions, standing_mm
 from lexipod.geometry.frames import Array, apply_pose, transform_regions
 
 CELL_MM = 1.0
@@ -62,14 +63,16 @@ def poses_at(examination: Examination, part: Part, travel: Mapping[str, float]) 
 
 
 def map_heights(examination: Examination, travel: Mapping[str, float] | None = None, *, cell_mm: float = CELL_MM) -> HeightMap:
-    """Heights of the flat parts of the card at a travel of each mechanism (at rest where none is given)."""
+    """Heights of the card at a travel of each flat mechanism (at rest where none is given), all that folds as it is posted."""
     assembly = examination.assembly
     laid = [(p, apply_pose(poses_at(examination, p, travel or {}), p.vertices)) for p in assembly.parts if p not in assembly.gates]
-    if not laid:
+    folded = list(_folded(examination))
+    if not laid and not folded:
         empty = np.zeros((0, 0))
         return HeightMap(np.zeros(0), np.zeros(0), empty, empty)
-    low = np.floor(np.min([v.min(axis=0) for _, v in laid], axis=0) / cell_mm) * cell_mm
-    high = np.ceil(np.max([v.max(axis=0) for _, v in laid], axis=0) / cell_mm) * cell_mm
+    boxes = np.array([[*v.min(axis=0), *v.max(axis=0)] for _, v in laid] + [region.bounds for region, *_ in folded])
+    low = np.floor(boxes[:, :2].min(axis=0) / cell_mm) * cell_mm
+    high = np.ceil(boxes[:, 2:].max(axis=0) / cell_mm) * cell_mm
     x = np.arange(low[0] + cell_mm / 2, high[0], cell_mm)
     y = np.arange(low[1] + cell_mm / 2, high[1], cell_mm)
     top, solid = np.zeros((len(y), len(x))), np.zeros((len(y), len(x)))
@@ -85,10 +88,30 @@ def map_heights(examination: Examination, travel: Mapping[str, float] | None = N
         there = shapely.contains_xy(region, xx, yy)
         top[rows, columns] = np.where(there, np.maximum(top[rows, columns], part.top_mm), top[rows, columns])
         solid[rows, columns] += there * part.thickness_mm
+    xx, yy = np.meshgrid(x, y)
+    for region, thick, reaches in folded:
+        there = shapely.contains_xy(region, xx, yy)
+        solid += there * thick
+        top = np.where(there, np.maximum(top, solid if reaches is None else reaches), top)
     if assembly.gates:
         inside = (x[None, :] > 0) & (x[None, :] < assembly.card.width_mm) & (y[:, None] > 0) & (y[:, None] < assembly.card.height_mm)
         top, solid = np.where(inside, top.max() + door, top), solid + inside * door
     return HeightMap(x, y, top, solid)
+
+
+def _folded(examination: Examination) -> Iterator[tuple[Any, float, float | None]]:
+    """The panels of what folds, as they are posted: where each lies, how thick it is, and how high it reaches over the table; None for
+    what lies between the pages, which it lifts just where it is."""
+    assembly = examination.assembly
+    front = assembly.by_id.get("card.front")
+    for folding in assembly.foldings:
+        heights, regions = examination.stack_heights(folding), posted_regions(folding)
+        base = (front.top_mm if front is not None else 0.0) + standing_mm(assembly, folding)
+        ground = heights[folding.ground][1]
+        for panel in (p for p in folding.panels if p.id in regions and p.id not in assembly.by_id):
+            high = heights[panel.id][1]
+            reaches = None if folding.kind == "inside" else high if folding.kind == "card" else base + high - ground
+            yield regions[panel.id], panel.thickness_mm, reaches
 
 
 def finger_room(examination: Examination, part: Part, grip: Any, position: int) -> tuple[float, float]:

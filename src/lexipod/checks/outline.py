@@ -15,7 +15,7 @@ import shapely
 from lexipod.assembly.card_frame import card_region
 from lexipod.checks.examination import Examination
 from lexipod.checks.finding import Finding, Severity
-from lexipod.closing.stacked import spread_of
+from lexipod.closing.stacked import spread_of, standing_mm
 from lexipod.geometry.frames import Array, apply_pose
 from lexipod.geometry.space import apply_frame
 
@@ -79,12 +79,15 @@ def _boxes(examination: Examination) -> list[tuple[Array, Array, float, float]]:
         boxes.append((vertices[p.id].min(axis=0), vertices[p.id].max(axis=0), p.z_mm + up, p.top_mm + up))
     for folding in assembly.foldings:
         track = examination.fold_at(folding.mechanism, np.array([folding.posted_at]))
-        base = fronts.get("card.front", 0.0) + lift if folding.kind == "face" else 0.0
+        base = fronts.get("card.front", 0.0) + lift + standing_mm(assembly, folding) if folding.kind == "face" else 0.0
         for panel in folding.panels:
             corners = apply_frame(track.frames[panel.id][0], panel.corners)[:, :2]
             low, high = examination.stack_heights(folding)[panel.id]
             if track.reached[0]:
                 boxes.append((corners.min(axis=0), corners.max(axis=0), base + low, base + high))
+        if folding.wrapped_mm:  # a band of its own lies over both faces
+            top = max(box[3] for box in boxes)
+            boxes.append((boxes[-1][0], boxes[-1][1], top, top + folding.wrapped_mm))
     if assembly.gates:  # shut, they lie on the highest place
         top = max(box[3] for box in boxes)
         boxes.append((np.zeros(2), np.array([assembly.card.width_mm, assembly.card.height_mm]), top, top + assembly.gates[0].thickness_mm))

@@ -67,6 +67,7 @@ _REACH = Rule("reach", "fit")
 _FLAP = Rule("flap", "mechanism")
 _SPIN = Rule("spin", "travel")
 _STANDS_OUT = Rule("stands-out", "card")
+_FOLD = Rule("fold", "mechanism")
 _LAYERS = Rule("layers", "mechanism")
 _ONE_PIECE = Rule("one-piece", "mechanism", below="apart")
 _CLOSURE = Rule("closure", "card")
@@ -133,6 +134,7 @@ CHECKS: tuple[Check, ...] = (
     Check((_TRAVEL,), "Does it open all the way?", "closure of the folds", fold_space.check_opens),
     Check((_CLEARANCE,), "Does anything go through anything?", "segments and planes", fold_space.check_pierced),
     Check((_LAYERS,), "Can it be laid flat, with nothing glued in?", "conditions of flat folding", fold_layers.check_layers),
+    Check((_FOLD,), "Does it shut with all that lies in it?", "similar triangles", fold_layers.check_short_of_flat),
     Check(
         (_CROSSING, _LAYERS),
         "Does what folds keep out of the way of all else?",
@@ -148,7 +150,7 @@ CHECKS: tuple[Check, ...] = (
     Check((_FLAP,), "Is there room for glue, clear of scores?", "common practice, no source", fold_flat.check_flaps),
     Check(
         (
-            Rule("fold", "mechanism"),
+            _FOLD,
             _FLAP,
             _LAND,
             _OUTLINE,

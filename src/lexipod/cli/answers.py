@@ -17,7 +17,7 @@ from lexipod.closing.card import close_card
 from lexipod.design import Design
 from lexipod.fitting import Fitted
 from lexipod.geometry.frames import pose_matrix
-from lexipod.motion import System, order_at
+from lexipod.motion import PULL, System, order_at, pulled_lengths
 from lexipod.recipes import RECIPES
 from lexipod.ribbon import fold_rows
 
@@ -275,12 +275,18 @@ def fold_motion_json(examination: Examination, mechanism: str) -> dict[str, Any]
     track = examination.fold_track(mechanism)
     folding, drive = track.folding, track.folding.drive
     flat = {k: order_at(folding, s.at) for s in folding.states for k in np.flatnonzero(np.abs(track.travel - s.at) < 1e-9).tolist()}
-    steps = []
+    steps: list[dict[str, Any]] = []
+    pulled = pulled_lengths(folding)
     for k in np.flatnonzero(track.reached).tolist():
         poses = {
             p: {"matrix": [[float(v) for v in row] for row in m[k]], "layer": flat[k][p] if k in flat else None} for p, m in track.frames.items()
         }
-        steps.append({"travel": float(track.travel[k]), "poses": poses, "readings": {name: float(v[k]) for name, v in track.readings.items()}})
+        step: dict[str, Any] = {
+            "travel": float(track.travel[k]),
+            "poses": poses,
+            "readings": {name: float(v[k]) for name, v in track.readings.items()},
+        }
+        steps.append(step if pulled is None else step | {"pulled": abs(step["readings"][PULL])})
     reached = track.travel[track.reached]
     free = [float(reached.min()), float(reached.max())] if len(reached) else []
     driven = folding.find_joint(drive.joint)

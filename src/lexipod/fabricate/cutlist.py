@@ -263,10 +263,16 @@ def notes_text(row: CutRow, style: UnitStyle) -> str:
     if row.why_off:
         told.append(f"off the ruler's marks: {row.why_off}")
     told += [f"cut {style.length(t.extra_mm)} longer at the {t.edge} and trimmed in place: {t.why}" for t in row.trims]
-    told += [
-        f"{a.where} {'+' if a.amount_mm >= 0 else '−'}{style.length(abs(a.amount_mm))} for {_REASONS[a.reason]}: {a.why}" for a in row.allowances
-    ]
+    told += [_allowance_text(a, style) for a in row.allowances]
     return "; ".join(told)
+
+
+def _allowance_text(allowance: Allowance, style: UnitStyle) -> str:
+    """What a measure was changed by: from what to what, where the measure is known."""
+    reason = f"for {_REASONS[allowance.reason]}: {allowance.why}"
+    if allowance.of_mm:
+        return f"{allowance.where} {style.length(allowance.of_mm + allowance.amount_mm)} instead of {style.length(allowance.of_mm)} {reason}"
+    return f"{allowance.where} {'+' if allowance.amount_mm >= 0 else '−'}{style.length(abs(allowance.amount_mm))} {reason}"
 
 
 _REASONS = {"creep": "creep", "crease": "the crease", "gap": "a gap", "band": "the way round"}

@@ -26,6 +26,7 @@ from lexipod.motion.flat.system import System
 from lexipod.motion.flat.track import Track, solve_track
 from lexipod.motion.folds.crossing import crossing_depths
 from lexipod.motion.folds.layers import Layers, Tangle, glued_sides, lay_flat, lay_together, order_at
+from lexipod.motion.folds.pulled import PULL, Pulled, pulled_lengths
 from lexipod.motion.folds.system import FoldSystem, fold_systems
 from lexipod.motion.folds.track import FoldTrack, solve_folds
 from lexipod.motion.free_range import FreeRange, Stop, find_free_range
@@ -34,6 +35,7 @@ from lexipod.motion.play import measure_play
 from lexipod.motion.reach import Shortfall, find_shortfall
 
 __all__ = [
+    "PULL",
     "Clearance",
     "Crossing",
     "FoldSystem",
@@ -41,6 +43,7 @@ __all__ = [
     "FreeRange",
     "Layers",
     "MechanismError",
+    "Pulled",
     "Shortfall",
     "Stop",
     "System",
@@ -61,6 +64,7 @@ __all__ = [
     "measure_play",
     "order_at",
     "pull_along",
+    "pulled_lengths",
     "solve_folds",
     "solve_track",
     "starting_slope_deg",

@@ -225,14 +225,13 @@ class RibbonView(QWidget):
             "once round"
             if drive.endless
             else "shut to open, " + self._amount(abs(drive.end - drive.rest))
-            if drive.kind == "open"
+            if drive.kind == "open" and self.desk.pulled is None
             else f"rest to end, {self._amount(abs(drive.end - drive.rest))}"
         )
         return way if len(assembly.all_drives) == 1 else f"{self.desk.name_of(drive.mechanism)}: {way}"
 
     def _amount(self, value: float) -> str:
-        drive = self.desk.drive
-        return self.session.style.amount(value, "mm" if drive is None else drive.unit)
+        return self.desk.amount(value)
 
     def _told(self, row: RibbonRow) -> tuple[str, str]:
         """What the row says under its name, and in which colour."""
@@ -315,16 +314,19 @@ class RibbonView(QWidget):
         drive = self.desk.drive
         assert drive is not None
         y = HEAD_PX + max(1, len(self.rows)) * ROW_PX + 4
-        low, high = sorted((drive.rest, drive.end))
-        inch = drive.unit == "mm" and self.session.style.unit == "in"
+        pulled = self.desk.pulled
+        in_mm = drive.unit == "mm" or pulled is not None
+        low, high = sorted((drive.rest, drive.end)) if pulled is None else (0.0, float(pulled.length[-1]))
+        inch = in_mm and self.session.style.unit == "in"
         unit = MM_PER_INCH if inch else 1.0
         span = (high - low) / unit
-        steps = (0.0625, 0.125, 0.25, 0.5, 1, 2) if inch else (1, 2, 5, 10, 20, 50) if drive.unit == "mm" else (1, 2, 5, 10, 15, 30, 45, 90)
+        steps = (0.0625, 0.125, 0.25, 0.5, 1, 2) if inch else (1, 2, 5, 10, 20, 50) if in_mm else (1, 2, 5, 10, 15, 30, 45, 90)
         step = next((s for s in steps if span / s <= 12), steps[-1])
         painter.setFont(font(12))
         count = int(np.floor(span / step + 1e-6))
         for k in range(count + 1):
-            x = self.x_of(low + k * step * unit)
+            value = low + k * step * unit
+            x = self.x_of(value if pulled is None else pulled.travel_at(value))
             painter.setPen(QPen(self.theme.colour("pencil"), 1.0))
             major = k % 2 == 0
             painter.drawLine(QPointF(x, y), QPointF(x, y + (8 if major else 5)))
@@ -333,8 +335,8 @@ class RibbonView(QWidget):
                 width = painter.fontMetrics().horizontalAdvance(text)
                 painter.drawText(QPointF(x - width / 2, y + 22), text)
         painter.setPen(QPen(self.theme.colour("pencil"), 1.0))
-        painter.drawLine(QPointF(self.x_of(low), y), QPointF(self.x_of(high), y))
-        unit_text = "in" if inch else "mm" if drive.unit == "mm" else "deg"
+        painter.drawLine(QPointF(self.x_of(drive.rest), y), QPointF(self.x_of(drive.end), y))
+        unit_text = "in" if inch else "mm" if in_mm else "deg"
         painter.drawText(QPointF(LABEL_PX - 26, y + 22), unit_text)
 
     @staticmethod
@@ -379,7 +381,8 @@ class RibbonView(QWidget):
         painter.setFont(font(14, bold=True))
         painter.setPen(self.theme.colour("accent"))
         drive = self.desk.drive
-        word = "tilted on" if drive and drive.by == "gravity" else {"turn": "turned", "open": "opened"}.get(drive.kind if drive else "", "pulled")
+        kind = drive.kind if drive and self.desk.pulled is None else ""
+        word = "tilted on" if drive and drive.by == "gravity" else {"turn": "turned", "open": "opened"}.get(kind, "pulled")
         text = f"{word} {self._amount(abs(self.shown_travel - (drive.rest if drive else 0.0)))}"
         if drive is not None and not self.desk.is_reached(drive.mechanism, self.shown_travel):
             painter.setPen(self.theme.colour("alarm"))

@@ -112,8 +112,7 @@ class TravelPanel(Panel):
             self.tilt_words.setText("Turn the card in its plane:")
 
     def _amount(self, value: float) -> str:
-        drive = self.desk.drive
-        return self.session.style.amount(value, "mm" if drive is None else drive.unit)
+        return self.desk.amount(value)
 
     def refresh(self) -> None:
         """Tells stops and events."""
@@ -125,6 +124,8 @@ class TravelPanel(Panel):
             return
         lines, moments = [], []
         back, on = {"slide": ("Pushed back", "Pulled out"), "turn": ("Turned back", "Turned on"), "open": ("Shut", "Opened")}[drive.kind]
+        if self.desk.pulled is not None:
+            back, on = "Pushed back", "Pulled out"
         if drive.by == "gravity":
             back, on = "Tilted back", "Tilted on"
         sense = 1.0 if drive.end >= drive.rest else -1.0
@@ -153,6 +154,7 @@ class TravelPanel(Panel):
         if drive.endless:
             lines = ["Nothing: it goes round and round."]
         if drive.kind == "open" and not lines:
-            lines = ["Shut and open its own paper stops it: it lies flat." if drive.end >= 180 else "Its own paper stops it."]
+            flat = "At both ends" if self.desk.pulled is not None else "Shut and open"
+            lines = [f"{flat} its own paper stops it: it lies flat." if drive.end >= 180 else "Its own paper stops it."]
         self.stop_rows.setText("\n".join(lines) or "Nothing stops it.")
         self.event_rows.setText("\n".join(dict.fromkeys(moments)) or "Nothing is uncovered.")

@@ -18,7 +18,7 @@ from lexipod.drawing import PartLayer, Scene, Shape, is_hidden, lighter_shape, p
 from lexipod.drawing.art import pictures_of
 from lexipod.errors import LexipodError
 from lexipod.geometry.frames import Array
-from lexipod.motion import FoldTrack, System, Track, glued_sides, solve_folds, solve_track
+from lexipod.motion import FoldTrack, Pulled, System, Track, glued_sides, pulled_lengths, solve_folds, solve_track
 from lexipod.recipes import find_recipe
 
 TRACK_STEPS = 181
@@ -62,6 +62,20 @@ class Desk(QObject):
     def is_stale(self) -> bool:
         """Whether the findings belong to an earlier design."""
         return self.judgement is None or self.judgement.revision != self.session.revision
+
+    @property
+    def pulled(self) -> Pulled | None:
+        """How far the mechanism in hand is pulled over its travel; None for one that is not known by that."""
+        drive = self.drive
+        folding = self.assembly.folding_of(drive.mechanism) if drive is not None and self.assembly is not None else None
+        return pulled_lengths(folding) if folding is not None else None
+
+    def amount(self, travel: float) -> str:
+        """A travel of the mechanism in hand, in the maker's words."""
+        drive, pulled = self.drive, self.pulled
+        if pulled is not None:
+            return self.session.style.length(pulled.length_at(travel))
+        return self.session.style.amount(travel, "mm" if drive is None else drive.unit)
 
     @property
     def drive(self) -> Drive | None:

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 
-from lexipod.assembly import Allowance, Bound, Drive, FlatState, FoldNeed, GlueFlap, Handle, Opens, Stage
+from lexipod.assembly import Allowance, Bound, Drive, FlatState, FoldNeed, GlueFlap, Handle, Move, Opens, Stage
 from lexipod.assembly.model import Piece
 from lexipod.geometry.space import planar_frame
 from lexipod.mechanics import band_way
@@ -72,8 +72,8 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         "card",
         "card",
         allowances=(
-            Allowance("inner quarter", round(-t / 2, 3), "creep", "half a caliper for the fold outside it"),
-            Allowance("outer quarter", round(-t, 3), "creep", "half a caliper for each of the two folds outside it"),
+            Allowance("inner quarter", round(-t / 2, 3), "creep", "half a caliper for the fold outside it", w / 2, (Move("from", 1.5 * w, -t / 2),)),
+            Allowance("outer quarter", round(-t, 3), "creep", "half a caliper for each of two folds outside it", w / 2, (Move("from", 2 * w, -t),)),
         ),
         grain="along the scores",
         note="half valley, quarter mountain, seen from inside",
@@ -89,7 +89,7 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
             "band",
             "wrap band",
             box(0, 0, length, number(values, "band_width")),
-            allowances=(Allowance("length", round(way - 2 * w, 3), "band", "folded round the closed card: thickness and bends take this much"),),
+            allowances=(Allowance("length", round(way - 2 * w, 3), "band", "round the closed card: thickness and bends take this much", 2 * w),),
             panels=(),
             note="folded round the closed card, not scored by arithmetic",
         )
@@ -125,6 +125,7 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         stages,
         states,
         needs=tuple(needs),
+        wrapped_mm=2 * t if number(values, "band_width") > 0 else 0.0,
     )
     return Piece((), handles=tuple(_handles(mechanism, values)), folding=folding)
 

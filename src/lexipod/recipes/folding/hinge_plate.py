@@ -129,6 +129,7 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
         Lever("Move it {by} down", {"from_bottom": -1.0}),
         Lever("Make the tabs {by} narrower", {"tab": -1.0}),
     ),
+    "fold": (Lever("Make the leg {by} longer", {"plate_leg": 1.0}),),
     "flap": (Lever("Make the tabs {by} wider", {"tab": 1.0}),),
 }
 

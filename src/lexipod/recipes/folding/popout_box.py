@@ -10,7 +10,7 @@ import math
 
 import shapely
 
-from lexipod.assembly import Allowance, Bound, Crease, Drive, FlatState, FoldNeed, GlueFlap, Handle, Opens, Panel, SpinsFree, Stage
+from lexipod.assembly import Allowance, Bound, Crease, Drive, FlatState, FoldNeed, GlueFlap, Handle, Move, Opens, Panel, SpinsFree, Stage
 from lexipod.assembly.model import Piece
 from lexipod.geometry.space import planar_frame
 from lexipod.recipes.kit.folds import Folds, box
@@ -118,8 +118,16 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         "strip",
         "strip",
         allowances=(
-            Allowance("panel 1", round(-t, 3), "creep", "lies under the flap: cut a caliper short"),
-            Allowance("scores 2 and 4", round(t / 2, 3), "crease", "half a caliper goes into each fold that is pressed shut"),
+            Allowance("panel 1", round(-t, 3), "creep", "lies on the flap: cut a caliper short", w, (Move("until", 0.0, t),)),
+            *(
+                Allowance(f"panel {k}", round(t / 2, 3), "crease", "half a caliper goes into the fold that is pressed shut", w, moves)
+                for k, moves in (
+                    (2, (Move("from", 2 * w, t / 2),)),
+                    (3, (Move("after", 2 * w, t / 2),)),
+                    (4, (Move("from", 4 * w, t / 2),)),
+                )
+            ),
+            Allowance("flap", round(t / 2, 3), "crease", "half a caliper goes into its fold", flap_width, (Move("after", 4 * w, t / 2),)),
         ),
         grain="along the scores",
         guides=[(box(0, 0, min(under, w), h), "the flap is glued behind here")],
@@ -249,6 +257,7 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
         Lever("Hang it {by} nearer to the fold", {"thread": -1.0}),
     ),
     "land": (Lever("Make the window {by} smaller", {"window": -1.0, "spinner": -1.0}), Lever("Make the panels {by} wider", {"panel": 1.0})),
+    "fold": (Lever("Make the leg of the plate {by} longer", {"plate_leg": 1.0}),),
     "flap": (Lever("Make the flap {by} wider", {"flap": 1.0}),),
     "outline": (
         Lever("Make the panels {by} narrower", {"panel": -1.0}),

@@ -255,6 +255,7 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
         Lever("Move the box {by} down", {"from_bottom": -1.0}),
         Lever("Move the box {by} up", {"from_bottom": 1.0}),
     ),
+    "fold": (Lever("Make the box {by} deeper", {"box_depth": 1.0}),),
     "catch": (
         Lever("Lean the arm {by} further over the box", {"arm_angle": 1.0}),
         Lever("Make the arm {by} wider", {"arm_width": 1.0}),

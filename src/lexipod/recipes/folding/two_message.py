@@ -8,11 +8,12 @@ away, and the slider lies on it.
 
 from __future__ import annotations
 
+import numpy as np
 import shapely
 
 from lexipod.assembly import Bound, Crease, Drive, FlatState, FoldNeed, GlueFlap, Handle, Opens, Panel, Reading, SeenAt, Stage
 from lexipod.assembly.model import Piece
-from lexipod.geometry.space import planar_frame
+from lexipod.geometry.space import planar_frame, turned_over
 from lexipod.recipes.kit.folds import Folds, box
 from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
 from lexipod.recipes.kit.sheets import Sheet
@@ -43,7 +44,7 @@ def size(site: Site, kept: Values) -> Values:
     h = keep(values, "height", card.height_mm)
     e = keep(values, "overhang", card.width_mm * 0.23, grid_mm=grid)
     leaf = keep(values, "leaf", card.width_mm - e)
-    slider = keep(values, "slider", below(min(leaf - e - BACK_FLAP_MM - LAP_MM, 2.2 * e), grid))
+    slider = keep(values, "slider", below(min(leaf - e - site.nice(BACK_FLAP_MM) - LAP_MM, 2.2 * e), grid))
     window = keep(values, "window", below(min(2 * e - 2 * LAP_MM - 1.0, h * 0.6, slider - 2 * LAP_MM - 1.0), grid))
     low = max(slider - e, e) + LAP_MM + window / 2
     high = min(e + slider, leaf) - LAP_MM - window / 2
@@ -66,10 +67,11 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
     second = folds.panel("middle-2", "second half", shapely.difference(box(0, 0, leaf, h), right), "middle", faces=("mat", "paper"))
     first = folds.panel("middle-1", "first half", shapely.difference(box(-leaf, 0, 0, h), left), "middle", faces=("mat", "paper"))
     spine = folds.crease("spine", first, second, ((0.0, 0.0), (0.0, h)), "valley")
-    flap = folds.panel("back-flap", "flap of the back panel", box(leaf - BACK_FLAP_MM, 0, leaf, h), "back", faces=("paper", "paper"))
-    back = folds.panel("back", "back panel", box(leaf, 0, 2 * leaf + e, h), "back", faces=("card", "picture"))
-    folds.glue(flap, second)
-    turned = folds.crease("back-hinge", back, flap, ((leaf, 0.0), (leaf, h)), "mountain", runs="free")
+    # The back is seen from inside, its front up; its flap is folded over onto it and glued behind the second half, face down.
+    flap = folds.panel("back-flap", "flap of the back panel", box(leaf, 0, leaf + site.nice(BACK_FLAP_MM), h), "back", faces=("paper", "paper"))
+    back = folds.panel("back", "back panel", box(-e, 0, leaf, h), "back", faces=("picture", "card"))
+    folds.glue(flap, second, turned_over(2 * leaf, 0.0))
+    turned = folds.crease("back-hinge", back, flap, ((leaf, 0.0), (leaf, h)), "valley", runs="free")
     front = folds.panel("front", "front panel", shapely.difference(box(-leaf, 0, e, h), left), "front", faces=("paper", "card"))
     folds.glue(front, first)
     edge = folds.site.nice(1.0)
@@ -98,7 +100,7 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
     )
     drive = Drive(mechanism, spine.id, first.id, "open", 0.0, 180.0, 90.0, by="page")
     closes = (f"{mechanism}.lies-flat", f"{mechanism}.pushes")
-    stage = Stage(0.0, 180.0, 90.0, {spine.id: (180.0, 0.0)}, {hinge.id: 90.0, turned.id: -170.0}, closes, (True, True))
+    stage = Stage(0.0, 180.0, 90.0, {spine.id: (180.0, 0.0)}, {hinge.id: 90.0, turned.id: 170.0}, closes, (True, True))
     order = tuple(p.id for p in (back, slide, flap, second, first, front))
     opened = tuple(p.id for p in (back, slide, front, flap, second, first))
     states = (FlatState("shut", 0.0, True, True, order), FlatState("open", 180.0, False, False, opened))
@@ -110,7 +112,7 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         states,
         ground_pose=planar_frame(e, 0.0, 0.0),
         readings=(Reading("shift", slide.id, (e, h / 2, 0.0), (1.0, 0.0, 0.0)),),
-        needs=_needs(mechanism, values, back.id, slide.id, disc((2 * leaf - at, y), r), flap),
+        needs=_needs(mechanism, values, back.id, slide.id, right, flap),
     )
     return Piece((), handles=tuple(_handles(mechanism, values)), folding=folding)
 
@@ -129,7 +131,7 @@ def _needs(mechanism: str, values: Values, back: str, slide: str, window, flap: 
             "outline",
             (slide,),
             round(e + number(values, "slider"), 4),
-            number(values, "leaf") - BACK_FLAP_MM,
+            round(number(values, "leaf") - float(np.ptp(flap.outline[:, 0])), 4),
             "The slider runs into the flap of the back panel",
             "Open, it must end behind the second half, short of where the back is glued to it.",
             at_most=True,

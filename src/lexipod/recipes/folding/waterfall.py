@@ -7,9 +7,11 @@ at the upper score of its section; pulled by twice the pitch, the section turns 
 
 from __future__ import annotations
 
+import math
+
 import shapely
 
-from lexipod.assembly import Allowance, Bound, Drive, FlatState, FoldNeed, Handle, Opens, Panel, Reading, SeenAt, Stage
+from lexipod.assembly import Allowance, Bound, Drive, FlatState, FoldNeed, Handle, Move, Opens, Panel, Reading, SeenAt, Stage
 from lexipod.assembly.folding import FoldJoint
 from lexipod.assembly.model import Piece
 from lexipod.geometry.space import turned_over
@@ -100,11 +102,12 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
     folds.joints.append(FoldJoint(f"{mechanism}.tail-runs", "slide", tail.id, ground.id, place=over, along=(0.0, 1.0, 0.0), closes=True))
     glue, t = number(values, "belt_glue"), site.stock.caliper_mm
     ends = shapely.MultiPolygon([box(at, y, at + glue, y + belt_high) for at in (x - belt_wide / 2, x + belt_wide / 2 - glue)])
+    bow = round(math.ceil(2 * (n + 1) * t / site.grid_mm - 1e-9) * site.grid_mm, 6)
     folds.sheet("strip", "strip", grain="across the scores", note="all scores one way; folded back at the uppermost")
     folds.sheet(
         "belt",
         "belt",
-        allowances=(Allowance("length", round(2 * (n + 1) * t, 3), "gap", "leaves and strip pass under it: cut this much longer and let it bow"),),
+        allowances=(Allowance("length", bow, "gap", "leaves and strip pass under it: it bows over them", belt_wide, (Move("after", x, bow),)),),
         guides=[(part, "glue here, nowhere else") for part in ends.geoms],
     )
     stages = []

@@ -11,7 +11,7 @@ import math
 import numpy as np
 import shapely
 
-from lexipod.assembly import Allowance, Bound, Drive, FlatState, GlueFlap, Handle, Opens, Panel, Reading, SeenAt, Stage
+from lexipod.assembly import Bound, Drive, FlatState, GlueFlap, Handle, Opens, Panel, Reading, SeenAt, Stage
 from lexipod.assembly.folding import FoldJoint
 from lexipod.assembly.model import Piece
 from lexipod.geometry.space import planar_frame, turned_over
@@ -138,14 +138,15 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
     folds.closing_glue("second-flange", flange2, main, over)
     corner, leaf = _leaf(folds, values, strut)
     crease = folds.joints[-2].id
+    lean = math.degrees(math.asin(min(1.0, LAYERS_IN_STRUT * site.stock.caliper_mm / s)))
+    short = f"collapsed, {LAYERS_IN_STRUT} layers between its scores hold the strut {lean:.0f}° short of flat"
     for k in (1, 2):
         guides = [(box(s, 0, s + f, h), "glue to the other main"), (box(-a, 0, -a + f, h), "glued by the other flange")]
         folds.sheet(
             f"sheet-{k}",
             f"sheet {k} of 2",
-            allowances=_allowances(site, s),
             grain="along the scores",
-            note="glue the second flange pressed flat" if k == 2 else "",
+            note=f"{short}; glue the second flange pressed flat" if k == 2 else short,
             guides=guides,
         )
     folds.sheet("leaf", "leaf", grain="along its bend", note="thin stock: it bends on its way")
@@ -208,11 +209,6 @@ def _leaf(folds: Folds, values: Values, strut: Panel) -> tuple[Panel, Panel]:
     across = (-line[1][1], line[1][0], 0.0)
     folds.joints.append(FoldJoint(f"{folds.mechanism}.leaf-level", "level", leaf.id, folds.panels[0].id, along=across, closes=True))
     return corner, leaf
-
-
-def _allowances(site: Site, strut: float) -> tuple[Allowance, ...]:
-    t = site.stock.caliper_mm
-    return (Allowance("strut", round(LAYERS_IN_STRUT * t, 3), "gap", f"{LAYERS_IN_STRUT} layers between the scores hold it short of flat"),)
 
 
 def _needs(site: Site, mechanism: str, values: Values, leaf: Panel, corner: Panel, main2: Panel):  # type: ignore[no-untyped-def]
