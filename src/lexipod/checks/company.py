@@ -44,20 +44,29 @@ class Clash:
 
 def check_company(examination: Examination) -> Iterator[Finding]:
     """What folds keeps out of the way of everything else on the card."""
+    found: dict[tuple[str, str], tuple[Folding, list[Clash]]] = {}
+    for folding, other, clash in find_clashes(examination):
+        found.setdefault((folding.mechanism, other), (folding, []))[1].append(clash)
+    for (_, other), (folding, clashes) in found.items():
+        yield from _told(examination, folding, other, clashes)
+    for f, g in combinations(examination.assembly.foldings, 2):
+        if f.kind == g.kind == "inside":
+            yield from _tangled(examination, f, g)
+
+
+def find_clashes(examination: Examination) -> Iterator[tuple[Folding, str, Clash]]:
+    """Every pair of two mechanisms that gets in each other's way, one of which folds: that one, the other's id, and the clash."""
     foldings = examination.assembly.foldings
     for f, g in combinations(foldings, 2):
         if f.kind == g.kind == "inside":
-            yield from _told(examination, f, g.mechanism, _opened_together(examination, f, g))
-            yield from _tangled(examination, f, g)
+            yield from ((f, g.mechanism, clash) for clash in _opened_together(examination, f, g))
         elif f.kind == g.kind == "face":
-            yield from _told(examination, f, g.mechanism, _faces(examination, f, g))
+            yield from ((f, g.mechanism, clash) for clash in _faces(examination, f, g))
+    if "card.front" not in examination.assembly.by_id:
+        return
     for folding in foldings:
         clashes = _with_parts(examination, folding) if folding.kind == "face" else _balls_with_parts(examination, folding)
-        by_owner: dict[str, list[Clash]] = {}
-        for clash in clashes:
-            by_owner.setdefault(examination.assembly.by_id[clash.b].mechanism, []).append(clash)
-        for owner, own in by_owner.items():
-            yield from _told(examination, folding, owner, own)
+        yield from ((folding, examination.assembly.by_id[clash.b].mechanism, clash) for clash in clashes)
 
 
 def _told(examination: Examination, folding: Folding, other: str, clashes: list[Clash]) -> Iterator[Finding]:
@@ -290,4 +299,4 @@ def _balls_with_parts(examination: Examination, folding: Folding) -> list[Clash]
     return found
 
 
-__all__ = ["check_company"]
+__all__ = ["check_company", "find_clashes"]

@@ -9,27 +9,31 @@ from typing import Any
 import numpy as np
 import shapely
 
-from lexipod.assembly import Arc, Assembly, Folding, FoldJoint, Joint, Panel, Part, Segment
+from lexipod.assembly import Arc, Assembly, Joint, Part, Segment
 from lexipod.blanks import find_blanks
 from lexipod.builds import BuildYield
 from lexipod.checks import Examination, Finding, verdict_of
+from lexipod.cli.fold_answers import (
+    fold_cross_json,
+    fold_joint_json,
+    fold_motion_json,
+    fold_zones_json,
+    frame_rows,
+    own_panels,
+    panel_json,
+    point_list,
+)
 from lexipod.closing.card import close_card
 from lexipod.design import Design
 from lexipod.fitting import Fitted
 from lexipod.geometry.frames import pose_matrix
-from lexipod.motion import PULL, System, order_at, pulled_lengths
+from lexipod.motion import System
 from lexipod.recipes import RECIPES
-from lexipod.ribbon import fold_rows
 
 
 def print_json(answer: dict[str, Any]) -> None:
     """One answer on standard output, indented."""
     print(json.dumps(answer, indent=1, ensure_ascii=False, allow_nan=False))
-
-
-def point_list(array: Any) -> list[list[float]]:
-    """Points as pairs of numbers, to a millionth of a millimetre."""
-    return [[round(float(x), 6), round(float(y), 6)] for x, y in np.asarray(array)]
 
 
 def recipes_json() -> dict[str, Any]:
@@ -66,6 +70,7 @@ def recipes_json() -> dict[str, Any]:
 def describe_json(design: Design, assembly: Assembly) -> dict[str, Any]:
     """Derived parts, joints, drives and zones."""
     card = assembly.card
+    opens = any(f.kind == "inside" for f in assembly.foldings)
     envelope = None
     if card.envelope and card.envelope_mm:
         envelope = {"name": card.envelope, "width": card.envelope_mm[0], "height": card.envelope_mm[1]}
@@ -86,8 +91,9 @@ def describe_json(design: Design, assembly: Assembly) -> dict[str, Any]:
             for m in design.mechanisms
         ],
         "sheets": [_sheet(assembly, p) for p in find_blanks(assembly) if p.creases],
-        "parts": [_part(assembly, p) for p in assembly.parts] + [_panel(f, p) for f, p in _own_panels(assembly)],
-        "joints": [_joint(j) for j in assembly.joints] + [_fold_joint(j) for f in assembly.foldings for j in f.joints],
+        "parts": [_part(assembly, p) for p in assembly.parts] + [panel_json(f, p) for f, p in own_panels(assembly)],
+        "joints": [_joint(j) for j in assembly.joints if not (opens and j.id == CLOSED)]
+        + list({j.id: fold_joint_json(assembly, f, j) for f in assembly.foldings for j in f.joints}.values()),
         "drives": [
             {
                 "mechanism": d.mechanism,
@@ -109,7 +115,8 @@ def describe_json(design: Design, assembly: Assembly) -> dict[str, Any]:
         "zones": [
             {"part": z.part, "face": z.face, "kind": z.kind, "to": z.to, "name": z.name, "polygon": point_list(z.polygon), "at": z.at}
             for z in assembly.zones
-        ],
+        ]
+        + fold_zones_json(assembly),
     }
 
 
@@ -172,59 +179,6 @@ def _part(assembly: Assembly, part: Part) -> dict[str, Any]:
     }
 
 
-def _own_panels(assembly: Assembly) -> list[tuple[Folding, Panel]]:
-    """Every panel once, pages that are parts of the card already left out."""
-    found: dict[str, tuple[Folding, Panel]] = {}
-    for folding in assembly.foldings:
-        for panel in folding.panels:
-            if panel.id not in assembly.by_id:
-                found.setdefault(panel.id, (folding, panel))
-    return list(found.values())
-
-
-def _panel(folding: Folding, panel: Panel) -> dict[str, Any]:
-    """A panel of a scored sheet, in the frame of its sheet. Its level is its rank among the panels as it is posted."""
-    moving = folding.rigid[panel.id] != folding.rigid[folding.ground]
-    return {
-        "id": panel.id,
-        "name": panel.name,
-        "mechanism": panel.mechanism,
-        "role": "moving" if moving else "base",
-        "level": order_at(folding, folding.posted_at)[panel.id],
-        "over": [],
-        "plies": panel.plies,
-        "stock": panel.stock,
-        "thickness": round(panel.thickness_mm, 6),
-        "quantity": 1,
-        "sheet": panel.sheet,
-        "flex": panel.flex,
-        "outline": point_list(panel.outline),
-        "holes": [point_list(h) for h in panel.holes],
-        "creases": [],
-        "faces": {"front": panel.faces[0], "back": panel.faces[1]},
-        "through": [],
-        "joins": [],
-    }
-
-
-def _fold_joint(joint: FoldJoint) -> dict[str, Any]:
-    """A joint between panels; what ``closes`` a loop has no coordinate of its own."""
-    out: dict[str, Any] = {"id": joint.id, "kind": joint.kind, "a": joint.a, "b": joint.b, "closes": joint.closes}
-    if joint.at_a is not None and joint.at_b is not None:
-        out |= {"at_a": [list(p) for p in joint.at_a], "at_b": [list(p) for p in joint.at_b]}
-    if joint.kind in ("slide", "fixed"):
-        out["place"] = _matrix(joint.place)
-    if joint.kind in ("slide", "level"):
-        out["along"] = list(joint.along)
-    if joint.kind == "level":
-        out["across"] = list(joint.across)
-    return out
-
-
-def _matrix(frame: Any) -> list[list[float]]:
-    return [[round(float(v), 9) for v in row] for row in np.asarray(frame)]
-
-
 def _joint(joint: Joint) -> dict[str, Any]:
     out: dict[str, Any] = {"id": joint.id, "kind": joint.kind, "a": joint.a, "b": joint.b}
     if joint.kind != "fixed":
@@ -270,56 +224,14 @@ def motion_json(examination: Examination, mechanism: str) -> dict[str, Any]:
     }
 
 
-def fold_motion_json(examination: Examination, mechanism: str) -> dict[str, Any]:
-    """Frames of every panel over the opening of a mechanism that folds, in the same form. ``layer`` is given where it lies flat."""
-    track = examination.fold_track(mechanism)
-    folding, drive = track.folding, track.folding.drive
-    flat = {k: order_at(folding, s.at) for s in folding.states for k in np.flatnonzero(np.abs(track.travel - s.at) < 1e-9).tolist()}
-    steps: list[dict[str, Any]] = []
-    pulled = pulled_lengths(folding)
-    for k in np.flatnonzero(track.reached).tolist():
-        poses = {
-            p: {"matrix": [[float(v) for v in row] for row in m[k]], "layer": flat[k][p] if k in flat else None} for p, m in track.frames.items()
-        }
-        step: dict[str, Any] = {
-            "travel": float(track.travel[k]),
-            "poses": poses,
-            "readings": {name: float(v[k]) for name, v in track.readings.items()},
-        }
-        steps.append(step if pulled is None else step | {"pulled": abs(step["readings"][PULL])})
-    reached = track.travel[track.reached]
-    free = [float(reached.min()), float(reached.max())] if len(reached) else []
-    driven = folding.find_joint(drive.joint)
-    rows = [r for r in fold_rows(examination, mechanism) if r.kind in ("gap", "joint")]
-    return {
-        "format": "lexipod-motion/1",
-        "mechanism": mechanism,
-        "drive": {"joint": drive.joint, "unit": drive.unit, "rest": drive.rest, "end": drive.end},
-        "range": {"free": free, "designed": sorted((drive.rest, drive.end))},
-        "steps": steps,
-        "stops": [
-            {"side": side, "at": at, "cause": "contact" if track.reached[k] else "dead point", "parts": [driven.a, driven.b], "joint": drive.joint}
-            for side, at, k in (("rest", drive.rest, 0), ("end", drive.end if track.reached[-1] else (free or [drive.rest])[-1], -1))
-        ],
-        "clearances": [
-            {
-                "a": r.parts[0],
-                "b": r.parts[-1],
-                "kind": r.kind,
-                "minimum": round(r.least, 6),
-                "at": float(r.travel[int(np.argmin(r.values))]),
-                "needed": r.needed,
-            }
-            for r in rows
-        ],
-    }
-
-
 def cross_json(examination: Examination) -> list[dict[str, Any]]:
     """Pairs of different mechanisms at their worst combination of travels."""
-    return [{"a": c.a, "b": c.b, "minimum": round(c.minimum_mm, 6), "needed": c.needed_mm, "at": c.at} for c in examination.crossings]
+    flat = [{"a": c.a, "b": c.b, "minimum": round(c.minimum_mm, 6), "needed": c.needed_mm, "at": c.at} for c in examination.crossings]
+    return flat + fold_cross_json(examination)
 
 
+CLOSED = "card.closed"
+"""The joint that holds both pages of a card on each other; one that opens has a hinge instead."""
 POSE_COLUMNS = ("x_mm", "y_mm", "turn_deg")
 FRAME_COLUMNS = tuple(f"m{row}{column}" for row in range(3) for column in range(4))
 
@@ -333,7 +245,7 @@ def motion_csv(examination: Examination, mechanisms: Sequence[str]) -> str:
     for mechanism, is_fold in zip(mechanisms, folds, strict=True):
         before = 0 if all(folds) or not is_fold else len(POSE_COLUMNS)
         after = len(heads) - before - (len(FRAME_COLUMNS) if is_fold else len(POSE_COLUMNS))
-        for travel, part, numbers in _frame_rows(examination, mechanism) if is_fold else _pose_rows(examination, mechanism):
+        for travel, part, numbers in frame_rows(examination, mechanism) if is_fold else _pose_rows(examination, mechanism):
             values = [""] * before + [f"{v:.6f}" for v in numbers] + [""] * after
             lines.append(",".join((mechanism, f"{travel:.6f}", part, *values)))
     return "\n".join(lines) + "\n"
@@ -346,13 +258,6 @@ def _pose_rows(examination: Examination, mechanism: str) -> Iterator[tuple[float
         for part in moved:
             x, y, turn = track.poses[part][k]
             yield float(track.travel[k]), part, [x, y, np.degrees(turn)]
-
-
-def _frame_rows(examination: Examination, mechanism: str) -> Iterator[tuple[float, str, list[float]]]:
-    track = examination.fold_track(mechanism)
-    for k in np.flatnonzero(track.reached).tolist():
-        for panel, frames in track.frames.items():
-            yield float(track.travel[k]), panel, frames[k].ravel().tolist()
 
 
 def fit_json(told: Fitted) -> dict[str, Any]:
