@@ -180,7 +180,7 @@ def layers_exist(folds, states, solve):
             r.distance(shapely.Point(ends[:, :2].mean(axis=0))) < 0.4 for r in panels[b].region.interiors
         )
         for c in names:
-            if body[c] in (body[a], body[b]) or shapely.intersection(small[c], line).length < 1.5:
+            if c in (a, b) or body[a] == body[b] or shapely.intersection(small[c], line).length < 1.5:
                 continue
             flat_open = on_edge and flat[a][2, 2] * flat[b][2, 2] > 0
             (same if flat_open else between).append((c, a, b))

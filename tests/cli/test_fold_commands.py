@@ -14,7 +14,9 @@ from tests.cli.test_commands import call
 from tests.zoo import FOLDED
 
 
-class FoldCommandTest(unittest.TestCase):
+class MadeCase(unittest.TestCase):
+    """A folder of its own, and designs made in it by the command."""
+
     def setUp(self):
         holder = tempfile.TemporaryDirectory()
         self.addCleanup(holder.cleanup)
@@ -26,6 +28,8 @@ class FoldCommandTest(unittest.TestCase):
         self.assertEqual((status, err), (0, ""))
         return path
 
+
+class FoldCommandTest(MadeCase):
     def test_every_fold_is_made_checked_described_and_moved(self):
         for recipe in FOLDED:
             path = self.made(recipe)

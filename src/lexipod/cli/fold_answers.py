@@ -116,7 +116,8 @@ def fold_zones_json(assembly: Assembly) -> list[dict[str, Any]]:
                 region = shapely.Polygon(ring)
                 owner = max((p for p in folding.panels if p.sheet == sheet.id), key=lambda p: p.region.intersection(region).area, default=None)
                 known = owner is not None and any(region.intersection(g).area > 0.5 * region.area for g in glued.get(owner.id, ()))
-                if owner is not None and not known and "glue" in what:
+                on_it = owner is not None and owner.region.intersection(region).area > 0.5 * region.area
+                if owner is not None and on_it and not known and "glue" in what:
                     zones.append(_zone(frames, owner.id, "glue", ring, _glued_to(folding, owner.id), what))
         for page, region in _kept_clear(folding).items():
             zones += [_zone(frames, page, "keep-clear", ring, folding.mechanism, f"{folding.by_id[page].name}, under what moves") for ring in region]

@@ -234,8 +234,12 @@ def _lay(stack: _Stack, seen: _Seen, before: tuple[_Seen, Layers] | None) -> Lay
     faces = [f for f in _glued_faces(at, shrunk, glued) if not stack.bodies[f[0]] == stack.bodies[f[1]] == stack.bodies[f[2]]]
     folds, flats = _crossed_creases(stack, seen.flat, shrunk)
     faces += [(c, a, b, "through") for a, b, c in folds]
-    tangles += [Tangle(kind, tuple(names[k] for k in found)) for kind, *found in _keep_clear(above, faces, flats)]
+    contrary = _keep_clear(above, faces, flats)
     order, ring = _rank(list(range(len(names))), above, seen.declared)
+    if not ring:
+        order, more = _move_out(order, above, faces, flats, seen.declared)
+        contrary += more
+    tangles += [Tangle(kind, tuple(names[k] for k in found)) for kind, *found in contrary]
     if ring:
         tangles.append(Tangle("ring", tuple(names[k] for k in ring)))
     return Layers({names[k]: n for n, k in enumerate(order)}, tuple(tangles))
@@ -298,7 +302,8 @@ def _crossed_creases(stack: _Stack, flat: Array, shrunk: NDArray[np.object_]) ->
         crossed = np.flatnonzero(shapely.length(shapely.intersection(shrunk, line)) > SHRUNK_MM).tolist()
         on_edge = shapely.distance(stack.panels[b].region.boundary, shapely.Point(ends[:, :2].mean(axis=0))) < SHRUNK_MM
         found = opened if on_edge and _facing(flat[a]) == _facing(frame) else folded
-        found += [(a, b, c) for c in crossed if stack.bodies[c] not in (stack.bodies[a], stack.bodies[b])]
+        if stack.bodies[a] != stack.bodies[b]:
+            found += [(a, b, c) for c in crossed if c not in (a, b)]
     return folded, opened
 
 
@@ -329,6 +334,43 @@ def _keep_clear(above: set[tuple[int, int]], faces: Sequence[Faces], flats: Sequ
                         above.add(follows)
                         changed = True
     return list(found)
+
+
+def _move_out(
+    order: list[int], above: set[tuple[int, int]], faces: Sequence[Faces], flats: Sequence[tuple[int, int, int]], declared: Sequence[int]
+) -> tuple[list[int], list[tuple[Any, ...]]]:
+    """What a recipe's order leaves between two faces that nothing may come between is moved over both or under both; what cannot be
+    is told."""
+    stuck: list[tuple[Any, ...]] = []
+    names, known = list(range(len(order))), set(above)
+    while True:
+        rank = {k: n for n, k in enumerate(order)}
+        caught = [f for f in faces if min(rank[f[1]], rank[f[2]]) < rank[f[0]] < max(rank[f[1]], rank[f[2]])]
+        caught = [f for f in caught if (f[3], *_upper_first(f, rank)) not in stuck and not _is_known(f, known)]
+        if not caught:
+            return order, stuck
+        c, upper, lower = _upper_first(caught[0], rank)
+        for way in ((c, upper), (lower, c)):
+            tried = known | {way, *({(upper, lower)} if (lower, upper) not in known else ())}
+            if _keep_clear(tried, faces, flats):
+                continue
+            moved, ring = _rank(names, tried, declared)
+            if not ring:
+                order, known = moved, tried
+                break
+        else:
+            stuck.append((caught[0][3], c, upper, lower))
+
+
+def _upper_first(face: Faces, rank: Mapping[int, int]) -> tuple[int, int, int]:
+    c, a, b, _ = face
+    return (c, a, b) if rank[a] > rank[b] else (c, b, a)
+
+
+def _is_known(face: Faces, above: set[tuple[int, int]]) -> bool:
+    """Whether the panel is known to lie between the two, which is told already."""
+    c, a, b, _ = face
+    return ((a, c) in above and (c, b) in above) or ((b, c) in above and (c, a) in above)
 
 
 def _rank(names: list[int], above: set[tuple[int, int]], declared: Sequence[int]) -> tuple[list[int], tuple[int, ...]]:

@@ -1,0 +1,246 @@
+"""Folds held to what paper does: what swings finds room, what is pulled is told in lengths, what is cut has its thickness in it.
+
+Formulas are elementary geometry; allowances are rules of thumb (common practice, no source): half a caliper for each fold pressed
+shut, a caliper short under a flap, twice the layers for a belt that bows.
+"""
+
+import math
+import unittest
+
+import numpy as np
+
+from lexipod.blanks import find_blanks
+from lexipod.building import build_assembly
+from lexipod.checks import run_checks
+from lexipod.checks.fold_layers import LEAN_DEG
+from lexipod.checks.post import find_posted
+from lexipod.design import Card, Ways
+from lexipod.editing.change import new_design
+from lexipod.errors import CardTooSmall, LexipodError, ParameterError
+from lexipod.fabricate.cutlist import cut_list, notes_text
+from lexipod.geometry.space import apply_frame
+from lexipod.mechanics import least_bend_radius_mm, swung_leaf_radius_mm
+from lexipod.motion import crossing_depths, pulled_lengths, solve_folds
+from lexipod.recipes import RECIPES
+from lexipod.recipes.folding.spin_popup import sinks
+from lexipod.recipes.folding.wiper import leaf_room
+from lexipod.units import UnitStyle
+from tests.motion.test_folds import folding_of
+from tests.zoo import CATALOG, FOLDED, card_with, moved
+
+CALIPER = CATALOG.stocks["card-300"].caliper_mm
+
+
+def blocks(design, rule=None):
+    return [f for f in run_checks(moved(design, 61)[1]) if f.severity == "block" and rule in (None, f.rule)]
+
+
+class WiperTest(unittest.TestCase):
+    def test_a_leaf_with_room_crosses_neither_strut_nor_flange(self):
+        """The room that the formula leaves against the leaf as a rigid plane that holds its crease and tilts least."""
+        rng = np.random.default_rng(2)
+        counts = [0, 0]
+        for _ in range(40):
+            given = {"leaf_width": rng.uniform(25, 140), "leaf_height": rng.uniform(25, 120), "placement": str(rng.choice(["flange", "own"]))}
+            try:
+                design = card_with("wiper", **given)
+            except LexipodError:
+                continue
+            room = leaf_room(design.mechanisms[0].parameters)
+            folding = build_assembly(design, CATALOG).foldings[0]
+            track = solve_folds(folding, np.linspace(1, 179, 60))
+            leaf = folding.by_id["m1.leaf"]
+            deep = max(crossing_depths(leaf, folding.by_id[p], track.frames[leaf.id], track.frames[p]).max() for p in ("m1.strut-2", "m1.flange-2"))
+            if room >= 0:
+                self.assertLess(deep, 0.4, given)
+                counts[0] += 1
+            if deep > 0.4:
+                self.assertLess(room, 0, given)
+                counts[1] += 1
+        self.assertGreater(min(counts), 5)
+
+    def test_by_itself_the_leaf_has_room_on_every_card(self):
+        for size in CATALOG.cards:
+            for placement in ("flange", "own"):
+                design = card_with("wiper", Card(size=size), placement=placement)
+                self.assertGreaterEqual(leaf_room(design.mechanisms[0].parameters), 1.5, (size, placement))
+
+    def test_a_long_leaf_is_blocked_and_cured(self):
+        design = card_with("wiper", leaf_width="100mm", leaf_height="80mm")
+        found = blocks(design)
+        self.assertTrue(any("second strut" in f.title for f in found))
+
+    def test_the_sharpest_bend_is_a_figure_with_a_limit(self):
+        self.assertAlmostEqual(swung_leaf_radius_mm(19.05, 45.0), 19.05 / (1 - math.sqrt(0.5)), places=9)
+        limit = least_bend_radius_mm(CALIPER)
+        # The outer face of paper bent to 30 calipers is stretched by t / 2 r.
+        self.assertAlmostEqual(CALIPER / (2 * limit), 1 / 60)
+        narrow = card_with("wiper").with_parameters("m1", {"strut": 7.0, "crease_angle": 70.0})
+        self.assertIn("The leaf is bent too sharply on its way", [f.title for f in run_checks(moved(narrow, 31)[1])])
+
+
+class TwoMessageTest(unittest.TestCase):
+    def test_the_back_is_pushed_away_by_the_overhanging_edge(self):
+        """Turned out about its flap by atan2(e sin, leaf + e cos), the slider flat on it, the shift e (1 - cos)."""
+        folding = folding_of("two-message", leaf="80mm", overhang="20mm")
+        travel = np.linspace(0, 180, 37)
+        track = solve_folds(folding, travel)
+        self.assertTrue(track.reached.all())
+        e, leaf = 20.0, 80.0
+        theta = np.radians(travel)
+        turned = np.degrees(np.arctan2(e * np.sin(theta), leaf + e * np.cos(theta)))
+        np.testing.assert_allclose(180.0 - track.coordinates["m1.back-hinge"], turned, atol=1e-6)
+        np.testing.assert_allclose(track.readings["shift"], e * (1 - np.cos(np.radians(travel))), atol=1e-6)
+        for k in range(len(travel)):
+            back, slider = track.frames["m1.back"][k], track.frames["m1.slider"][k]
+            np.testing.assert_allclose(slider[:, 2], back[:, 2], atol=1e-6)
+            corners = apply_frame(slider, folding.by_id["m1.slider"].corners)
+            np.testing.assert_allclose((corners - back[:, 3]) @ back[:, 2], 0.0, atol=1e-6)
+
+    def test_the_slider_ends_short_of_the_flap_of_the_back(self):
+        for card in ("a2", "a7", "iso.a5"):
+            values = card_with("two-message", Card(size=CATALOG.find_id("cards", card))).mechanisms[0].parameters
+            self.assertLessEqual(values["overhang"] + values["slider"], values["leaf"] - 6.0)
+        wide = card_with("two-message").with_parameters("m1", {"slider": 60.0})
+        self.assertIn("The slider runs into the flap of the back panel", [f.title for f in blocks(wide)])
+
+
+class PulledTest(unittest.TestCase):
+    def test_pulled_lengths_are_those_of_the_trade(self):
+        p = {"pitch": "12.7mm", "leaves": "6", "leaf_size": "76.2mm", "leaf_width": "76.2mm", "flap": "63.5mm"}
+        for recipe, given, length in (
+            ("waterfall", p, lambda t: 12.7 * (2 * (t // 180) + 1 - math.cos(math.radians(t % 180)))),
+            ("wiper", {"strut": "19.05mm"}, lambda t: 19.05 * (1 - math.cos(math.radians(t)))),
+            ("flip-panels", {"panel_width": "30mm"}, lambda t: 30.0 * (1 - math.cos(math.radians(t)))),
+        ):
+            folding = build_assembly(card_with(recipe, Card(size="free", width=150, height=250), **given), CATALOG).foldings[0]
+            pulled = pulled_lengths(folding)
+            for share in (0.1, 0.25, 0.5, 0.9):
+                travel = share * folding.drive.end
+                self.assertAlmostEqual(pulled.length_at(travel), length(travel), delta=0.05, msg=recipe)
+                self.assertAlmostEqual(pulled.travel_at(pulled.length_at(travel)), travel, delta=0.5, msg=recipe)
+
+    def test_what_a_page_opens_is_told_in_degrees(self):
+        for recipe in FOLDED:
+            _, examination = moved(card_with(recipe), 5)
+            told = examination.amount("m1", 90.0)
+            self.assertEqual("pull" in told, recipe in ("wiper", "waterfall", "flip-panels"), (recipe, told))
+            self.assertEqual("°" in told, recipe not in ("wiper", "waterfall", "flip-panels"), (recipe, told))
+
+
+class ThicknessTest(unittest.TestCase):
+    def blank(self, recipe, blank_id, **given):
+        return next(b for b in find_blanks(build_assembly(card_with(recipe, **given), CATALOG)) if b.id == blank_id)
+
+    def test_the_strip_of_a_box_shuts_with_its_thickness(self):
+        """Laid down at the thickness of its paper: outer and inner width of the flat box come out equal."""
+        strip = self.blank("popout-box", "m1.strip", panel="60mm", flap="12mm", window="0mm", spinner="0mm", plate="0mm")
+        marks = sorted({0.0, *(round(c.start[0], 9) for c in strip.creases), strip.size_mm[0]})
+        widths = np.diff(marks)
+        # A fold pressed shut takes half a caliper from each of its two panels.
+        taken = np.array([0.0, 0.5, 0.5, 0.5, 0.5]) * CALIPER
+        flat = widths - taken
+        np.testing.assert_allclose(flat[1:4], 60.0, atol=1e-9)
+        self.assertAlmostEqual(flat[0], 60.0 - CALIPER, places=9)  # on the flap, a caliper short
+
+    def test_a_window_stays_where_the_front_edge_is(self):
+        strip = self.blank("popout-box", "m1.strip", spinner="0mm", plate="0mm")
+        first = min(c.start[0] for c in strip.creases)
+        hole = strip.holes[0]
+        self.assertAlmostEqual((hole[:, 0].min() + hole[:, 0].max()) / 2, first, places=6)
+
+    def test_a_belt_bows_over_what_passes_under_it(self):
+        for leaves in (1, 4, 6):
+            design = card_with("waterfall", leaves=str(leaves))
+            belt = next(b for b in find_blanks(build_assembly(design, CATALOG)) if b.id == "m1.belt")
+            more = belt.size_mm[0] - design.mechanisms[0].parameters["belt_width"]
+            self.assertGreaterEqual(more, 2 * (leaves + 1) * CALIPER - 1e-9)
+            self.assertLess(more, 2 * (leaves + 1) * CALIPER + 0.5)
+
+    def test_the_list_says_from_what_to_what(self):
+        rows = {r.blank: r for r in cut_list(build_assembly(card_with("counter-fold"), CATALOG), CATALOG)}
+        told = notes_text(rows["m1.card"], UnitStyle("mm"))
+        width = card_with("counter-fold").mechanisms[0].parameters["width"]
+        self.assertIn(UnitStyle("mm").length(width / 2 - CALIPER / 2) + " instead of " + UnitStyle("mm").length(width / 2), told)
+
+    def test_a_mirrored_sheet_has_the_same_panels(self):
+        one, other = (self.blank("popout-box", "m1.strip"), self.blank("popout-box", "m1.strip", mirror="yes"))
+        long = one.size_mm[0]
+        self.assertAlmostEqual(long, other.size_mm[0])
+        np.testing.assert_allclose(sorted(c.start[0] for c in one.creases), sorted(long - c.start[0] for c in other.creases), atol=1e-9)
+
+    def test_layers_between_the_scores_of_a_strut_hold_it_off(self):
+        design = card_with("wiper")
+        strut = design.mechanisms[0].parameters["strut"]
+        self.assertEqual([f.title for f in run_checks(moved(design, 25)[1]) if "come to lie flat" in f.title], [])
+        _, examination = moved(design.with_parameters("m1", {"strut": 6.0, "corner": 4.0}), 25)
+        found = [f for f in run_checks(examination) if "come to lie flat" in f.title]
+        self.assertTrue(found)
+        heights = examination.stack_heights(examination.assembly.foldings[0])
+        one, two = (sum(heights[f"m1.{p}"]) / 2 for p in ("main-1", "flange-1"))
+        self.assertAlmostEqual(found[0].measured, math.degrees(math.asin(abs(two - one) / 6.0)), places=2)
+        self.assertGreater(strut * math.sin(math.radians(LEAN_DEG)), abs(two - one))
+
+    def test_the_post_counts_a_band_and_uneven_layers(self):
+        _, examination = moved(card_with("counter-fold"), 5)
+        band = find_posted(examination)
+        _, examination = moved(card_with("counter-fold", band_width="0mm"), 5)
+        bare = find_posted(examination)
+        self.assertAlmostEqual(band.thickness_mm - bare.thickness_mm, 2 * CALIPER, places=6)
+        _, examination = moved(card_with("popout-box"), 5)
+        # Two layers of the strip at its edge; over its middle also flap, ring, plate, saddle.
+        self.assertGreater(find_posted(examination).uneven_mm, CALIPER)
+
+
+class RefusalTest(unittest.TestCase):
+    def test_a_refusal_names_only_what_the_maker_decided(self):
+        rng = np.random.default_rng(6)
+        refused = 0
+        for _ in range(150):
+            recipe = RECIPES[str(rng.choice(list(RECIPES)))]
+            measured = [p for p in recipe.parameters if p.kind in ("length", "angle")]
+            chosen = [measured[int(k)] for k in rng.choice(len(measured), 2, replace=False)]
+            high = float(rng.choice([30.0, 80.0, 200.0]))
+            given = {p.name: f"{rng.uniform(p.minimum, max(p.minimum, min(p.maximum, high))):.2f}{p.unit}" for p in chosen}
+            card = Card(size=str(rng.choice(["na.a2", "na.a7", "iso.a5"])))
+            try:
+                new_design(recipe.id, CATALOG, card=card, ways=Ways(units="mm"), given=given)
+            except ParameterError as error:
+                refused += 1
+                blamed = error.path.removeprefix("parameters").lstrip(".").partition(".")[0]
+                self.assertIn(blamed, ("", *given), (recipe.id, given, str(error)))
+                self.assertNotIn("out of range", str(error), (recipe.id, given))
+            except CardTooSmall:
+                refused += 1
+        self.assertGreater(refused, 8)
+
+    def test_what_would_do_does(self):
+        with self.assertRaises(ParameterError) as told:
+            card_with("flip-panels", drive="link", panel_height="257mm")
+        self.assertEqual(told.exception.path, "parameters.panel_height")
+        would = str(told.exception).rpartition("; ")[2].removesuffix(" would do")
+        self.assertEqual(blocks(card_with("flip-panels", drive="link", panel_height=would)), [])
+
+    def test_a_card_too_small_in_itself_is_still_called_so(self):
+        with self.assertRaises(CardTooSmall):
+            card_with("waterfall", Card(size="na.sq3"))
+
+
+class ArmTest(unittest.TestCase):
+    def test_how_far_an_arm_sinks_beside_its_vertex(self):
+        """The arm's direction along the gutter, from the solved motion."""
+        for angle in (60.0, 85.0, 105.0, 120.0):
+            folding = folding_of("spin-popup", arm_angle=f"{angle}deg")
+            track = solve_folds(folding, np.linspace(0, 180, 91))
+            arm = folding.by_id["m1.upper-arm"]
+            values = card_with("spin-popup", arm_angle=f"{angle}deg").mechanisms[0].parameters
+            foot = values["from_bottom"] + values["box_height"] - values["vertex"]
+            g = math.radians(angle)
+            ends = np.array([(0.0, foot, 0.0), (-math.sin(g), foot + math.cos(g), 0.0)])
+            placed = apply_frame(track.frames[arm.id], ends)
+            along = (placed[:, 1] - placed[:, 0])[:, 1]
+            self.assertAlmostEqual(max(0.0, -along.min()), sinks(math.radians(45.0), g), delta=2e-3)
+
+
+if __name__ == "__main__":
+    unittest.main()
