@@ -211,7 +211,7 @@ class EveryTest(FoldTest):
         return QPointF(self.view.origin.x() + seen[0] * self.view.scale, self.view.origin.y() - seen[1] * self.view.scale)
 
     def test_folds_that_do_not_close_are_told(self):
-        self.session.edit(card_with("flip-panels", drive="link").with_parameters("m1", {"link": 18.0}), text="short link")
+        self.session.edit(card_with("flip-panels", drive="link").with_parameters("m1", {"link": 12.0}), text="short link")
         self.window.view.go_to("travel")
         self.window.grab()
         self.until(self.is_judged, 120)

@@ -32,7 +32,8 @@ class FoldJoint:
     coordinate is 0 when both are flat side by side, above 0 for a valley (fronts towards each other), 180 folded shut.
     ``slide``: ``a`` lies in ``b`` as ``place`` says, moved by its coordinate along ``along``. ``fixed``: glued as ``place`` says.
     ``parallel`` (closes only): the planes of both stay parallel. ``level`` (closes only): the direction ``along`` of ``a`` stays
-    square to the direction ``across`` of ``b``. ``touch`` (closes only): the ``point`` of ``a`` lies in the plane of ``b``.
+    square to the direction ``across`` of ``b``. ``side`` of a glued one tells on which face of ``b`` it lies (1: its front); 0 leaves that
+    to the order in the flat states. ``touch`` (closes only): the ``point`` of ``a`` lies in the plane of ``b``.
     """
 
     id: str
@@ -45,6 +46,7 @@ class FoldJoint:
     along: Point3 = (1.0, 0.0, 0.0)
     across: Point3 = (0.0, 0.0, 1.0)
     point: Point3 = (0.0, 0.0, 0.0)
+    side: int = 0
     closes: bool = False
 
     def __post_init__(self) -> None:

@@ -12,6 +12,7 @@ from lexipod.assembly import Assembly, CardFrame, Handle
 from lexipod.assembly.model import Piece
 from lexipod.building.base import base_parts, clear_of_card, gate_parts
 from lexipod.building.cue_placing import cue_handles, place_cues
+from lexipod.building.fold_items import with_items
 from lexipod.building.items import build_items, item_handles, round_corners
 from lexipod.building.piercing import pierce
 from lexipod.building.placing import Placing
@@ -140,6 +141,8 @@ def _build(design: Design, catalog: Catalog, *, bounded: bool = True) -> Assembl
         pieces = share_pages(pieces)
     except ValueError as error:
         raise ParameterError(plans[-1].mechanism.id, f"nothing is left of an inner card beside the other folds: {error}") from error
+    pieces = [replace(p, folding=with_items(p.folding, design.items, catalog)) if p.folding is not None else p for p in pieces]
+    panels = {panel for p in pieces if p.folding is not None for panel in p.folding.by_id}
     openings: dict[str, list[Any]] = {}
     for piece in pieces:
         for part, regions in piece.openings.items():
@@ -160,7 +163,7 @@ def _build(design: Design, catalog: Catalog, *, bounded: bool = True) -> Assembl
         doors, hinges = gate_parts(site.card, max(p.top_mm for p in lying) - site.card.caliper_mm, site.grid_mm)
         parts += doors
         joints += hinges
-    added, glued, strays = build_items(design.items, parts, catalog)
+    added, glued, strays = build_items(design.items, parts, catalog, panels)
     parts += added
     joints += glued
     return Assembly(

@@ -3,18 +3,19 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
+from collections.abc import Container, Iterable
 from dataclasses import replace
 from typing import Any
 
 import numpy as np
 import shapely
+from numpy.typing import ArrayLike
 
 from lexipod.assembly import Handle, Joint, Part
 from lexipod.catalog import FILM, Catalog
 from lexipod.design import Item
 from lexipod.errors import ChoiceError, ParameterError
-from lexipod.geometry.frames import apply_pose
+from lexipod.geometry.frames import Array, apply_pose
 from lexipod.geometry.shapes import circle, rectangle, split_region
 
 USUAL_FOAM = "foam-2"
@@ -36,8 +37,8 @@ def round_corners(part: Part, radius_mm: float) -> Part:
     return part
 
 
-def build_items(items: Iterable[Item], parts: list[Part], catalog: Catalog) -> tuple[list[Part], list[Joint], list[str]]:
-    """Parts and joints of the items on parts that are there, and the ids of items whose part is not."""
+def build_items(items: Iterable[Item], parts: list[Part], catalog: Catalog, panels: Container[str] = ()) -> tuple[list[Part], list[Joint], list[str]]:
+    """Parts and joints of the items on parts that are there, and the ids of items that lie neither on those nor on one of ``panels``."""
     made: list[Part] = []
     joints: list[Joint] = []
     strays: list[str] = []
@@ -51,7 +52,7 @@ def build_items(items: Iterable[Item], parts: list[Part], catalog: Catalog) -> t
                 )
         carrier = by_id.get(item.on)
         if carrier is None:
-            strays.append(item.id)
+            strays += [] if item.on in panels else [item.id]
             continue
         for part, joint in _parts_of(item, carrier, [*parts, *made], catalog):
             made.append(part)
@@ -81,10 +82,15 @@ def item_handles(items: Iterable[Item], parts: list[Part]) -> list[Handle]:
 def item_region(item: Item, carrier: Part) -> Any:
     """Where an item lies on its part, in that part's frame."""
     low, high = carrier.box
-    x, y = (low + high) / 2 + np.asarray(item.at)
+    return shapely.Polygon(item_outline(item, (low + high) / 2))
+
+
+def item_outline(item: Item, middle: ArrayLike) -> Array:
+    """The outline of an item on something whose middle is given."""
+    x, y = np.asarray(middle) + np.asarray(item.at)
     if item.round:
-        return shapely.Polygon(circle((x, y), radius_mm=item.width / 2, chord_error_mm=0.02))
-    return shapely.Polygon(rectangle(x - item.width / 2, y - item.height / 2, x + item.width / 2, y + item.height / 2))
+        return circle((x, y), radius_mm=item.width / 2, chord_error_mm=0.02)
+    return rectangle(x - item.width / 2, y - item.height / 2, x + item.width / 2, y + item.height / 2)
 
 
 def _parts_of(item: Item, carrier: Part, parts: list[Part], catalog: Catalog) -> list[tuple[Part, Joint]]:

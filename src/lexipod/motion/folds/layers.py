@@ -131,13 +131,13 @@ class _Seen:
 
     flat: Array
     beside: tuple[Array, ...]
-    declared: list[int]
+    declared: list[float]
 
 
 def _look(foldings: Sequence[Folding], states: Sequence[FlatState], stack: _Stack) -> _Seen | None:
     flat = np.zeros((len(stack.panels), 3, 4))
     ways = [np.full((len(stack.panels), 3, 4), np.nan) for _ in (0, 1)]
-    declared = [0] * len(stack.panels)
+    declared = [0.0] * len(stack.panels)
     done: set[str] = set()
     for folding, state in zip(foldings, states, strict=True):
         track, asked = _all_looks(folding)
@@ -145,8 +145,8 @@ def _look(foldings: Sequence[Folding], states: Sequence[FlatState], stack: _Stac
         at = asked[k]
         if not all(track.reached[look] for look in at if look is not None):
             return None
-        named = {panel: n for n, panel in enumerate(state.order)}
-        for n, panel in enumerate(folding.panels):
+        stated = _stated(folding, state, track, at[0])
+        for panel in folding.panels:
             if panel.id in done:
                 continue
             done.add(panel.id)
@@ -155,7 +155,7 @@ def _look(foldings: Sequence[Folding], states: Sequence[FlatState], stack: _Stac
             for way, look in zip(ways, at[1:], strict=True):
                 if look is not None and track.reached[look]:
                     way[i] = track.frames[panel.id][look]
-            declared[i] = named.get(panel.id, n - len(folding.panels))
+            declared[i] = stated[panel.id]
     return _Seen(flat, tuple(ways), declared)
 
 
@@ -188,8 +188,7 @@ def glued_sides(folding: Folding) -> dict[Pair, int]:
     for state, at in zip(folding.states, asked, strict=True):
         if not track.reached[at[0]]:
             continue
-        named = {panel: n for n, panel in enumerate(state.order)}
-        rank = {p.id: named.get(p.id, n - len(folding.panels)) for n, p in enumerate(folding.panels)}
+        rank = _stated(folding, state, track, at[0])
         for a, b in combinations(folding.panels, 2):
             if folding.rigid[a.id] == folding.rigid[b.id]:
                 over = 1 if rank[a.id] > rank[b.id] else -1
@@ -197,6 +196,17 @@ def glued_sides(folding: Folding) -> dict[Pair, int]:
                 sides[b.id, a.id] = -over * _facing(track.frames[a.id][at[0]])
         return sides
     return sides
+
+
+def _stated(folding: Folding, state: FlatState, track: FoldTrack, at: int) -> dict[str, float]:
+    """Ranks as the recipe states them; what is glued on a known face lies next to what it is glued to."""
+    named = {panel: n for n, panel in enumerate(state.order)}
+    rank = {p.id: float(named.get(p.id, n - len(folding.panels))) for n, p in enumerate(folding.panels)}
+    step = 0.5
+    for joint in (j for j in folding.joints if j.side):
+        rank[joint.a] = rank[joint.b] + step * joint.side * _facing(track.frames[joint.b][at])
+        step *= 0.9
+    return rank
 
 
 def _facing(frame: Array) -> int:
@@ -337,7 +347,7 @@ def _keep_clear(above: set[tuple[int, int]], faces: Sequence[Faces], flats: Sequ
 
 
 def _move_out(
-    order: list[int], above: set[tuple[int, int]], faces: Sequence[Faces], flats: Sequence[tuple[int, int, int]], declared: Sequence[int]
+    order: list[int], above: set[tuple[int, int]], faces: Sequence[Faces], flats: Sequence[tuple[int, int, int]], declared: Sequence[float]
 ) -> tuple[list[int], list[tuple[Any, ...]]]:
     """What a recipe's order leaves between two faces that nothing may come between is moved over both or under both; what cannot be
     is told."""
@@ -373,7 +383,7 @@ def _is_known(face: Faces, above: set[tuple[int, int]]) -> bool:
     return ((a, c) in above and (c, b) in above) or ((b, c) in above and (c, a) in above)
 
 
-def _rank(names: list[int], above: set[tuple[int, int]], declared: Sequence[int]) -> tuple[list[int], tuple[int, ...]]:
+def _rank(names: list[int], above: set[tuple[int, int]], declared: Sequence[float]) -> tuple[list[int], tuple[int, ...]]:
     """The panels from the back to the front: as declared, where nothing speaks against it. Also a ring, if there is one."""
     waits: dict[int, set[int]] = {n: set() for n in names}
     for high, low in above:
