@@ -21,13 +21,13 @@ from lexipod.recipes.kit.values import below, keep, number
 
 LAND_MM = 8.0
 PLATE_UP_MM = 4.0
-SQUARE_DEG = 90.0
 TAB_MM = 12.0
 
 PARAMETERS = (
     Parameter("panel", "panel", "length", "Width of each of the four panels.", "Box", 15, 200),
     Parameter("height", "height", "length", "Height of the box.", "Box", 20, 400),
     Parameter("flap", "flap", "length", "Width of the flap that closes the box.", "Box", 3, 40),
+    Parameter("angle", "stands at", "angle", "Between the two front panels as the box stands; 90 is square.", "Box", 40, 140),
     Parameter("window", "window", "length", "Diameter of the window across the front edge; 0 for none.", "Window", 0, 300),
     Parameter("window_height", "window at", "length", "From the bottom of the box to the middle of the window.", "Window", 0, 400),
     Parameter("ring", "ring", "length", "Width of the ring frame round the window; 0 for none.", "Window", 0, 40),
@@ -43,7 +43,7 @@ PARAMETERS = (
 
 def size(site: Site, kept: Values) -> Values:
     """Two panels side by side fill the chosen size; window, spinner and plate on the front edge."""
-    values: Values = {"drop": 0.0, "thread": 0.0, "clearance": 1.5, **kept}
+    values: Values = {"drop": 0.0, "thread": 0.0, "clearance": 1.5, "angle": 90.0, **kept}
     card, grid = site.card, site.grid_mm
     if card.width_mm < 60 or card.height_mm < 60:
         raise RECIPE.refuse(site, "the window finds no room")
@@ -70,7 +70,7 @@ def sheets(site: Site, values: Values) -> tuple[Sheet, ...]:
 def build(site: Site, mechanism: str, values: Values) -> Piece:
     """The strip laid flat with its outside up: panel 1 from x = 0, the front edge at one panel's width."""
     w, h, flap_width = (number(values, n) for n in ("panel", "height", "flap"))
-    folds = Folds(site, mechanism)
+    folds, turn = Folds(site, mechanism), _turn(values)
     t = site.stock.caliper_mm
     hole = disc((w, number(values, "window_height")), number(values, "window") / 2) if number(values, "window") > 0 else shapely.Polygon()
     under = flap_width
@@ -92,7 +92,7 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
     folds.crease("score-3", four, three, lines[2], "mountain", runs="free", order=3)
     folds.crease("score-4", flap, four, lines[3], "mountain", runs="free", order=4)
     folds.closing_glue("flap-glued", flap, one, planar_frame(-4 * w, 0.0, 0.0))
-    driven = {front.id: (0.0, -SQUARE_DEG)}
+    driven = {front.id: (0.0, -turn)}
     needs: list[FoldNeed] = [Opens(f"{mechanism}.opens", mechanism)]
     needs.append(GlueFlap(f"{mechanism}.flap", mechanism, flap.id, flap.region, 8.0, "the flap"))
     decorations: list[Panel] = []
@@ -101,12 +101,8 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
     if number(values, "spinner") > 0 and not hole.is_empty:
         spinner = _spinner(folds, values, one, driven)
         clear = number(values, "clearance")
-        needs.append(
-            SpinsFree(f"{mechanism}.in-window", mechanism, spinner.id, (one.id, two.id), clear, 0.0, SQUARE_DEG, "the spinner in its window")
-        )
-        needs.append(
-            SpinsFree(f"{mechanism}.square", mechanism, spinner.id, (three.id, four.id), clear, SQUARE_DEG, SQUARE_DEG, "the spinner in the box")
-        )
+        needs.append(SpinsFree(f"{mechanism}.in-window", mechanism, spinner.id, (one.id, two.id), clear, 0.0, turn, "the spinner in its window"))
+        needs.append(SpinsFree(f"{mechanism}.square", mechanism, spinner.id, (three.id, four.id), clear, turn, turn, "the spinner in the box"))
     if number(values, "plate") > 0:
         decorations += _plate(folds, values, one, two, driven)
         if not hole.is_empty:
@@ -138,16 +134,16 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         folds.sheet("spinner", "spinner", quantity=2, note="two mirrored pieces, glued back to back on the thread")
     stage = Stage(
         0.0,
-        SQUARE_DEG,
-        45.0,
+        turn,
+        turn / 2,
         driven,
-        {f"{mechanism}.score-2": -135.0, f"{mechanism}.score-3": -45.0, f"{mechanism}.score-4": -135.0},
+        {f"{mechanism}.score-2": turn / 2 - 180.0, f"{mechanism}.score-3": -turn / 2, f"{mechanism}.score-4": turn / 2 - 180.0},
         (f"{mechanism}.flap-glued",),
         (True, False),
     )
     spin = [p.id for p in folds.panels if p.spins]
     order = (four.id, three.id, flap.id, one.id, two.id, *spin, *(p.id for p in decorations))
-    drive = Drive(mechanism, front.id, two.id, "open", 0.0, SQUARE_DEG, 45.0)
+    drive = Drive(mechanism, front.id, two.id, "open", 0.0, turn, turn / 2)
     folding = folds.folding(
         "card",
         one,
@@ -157,6 +153,11 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         needs=tuple(needs),
     )
     return Piece((), handles=tuple(_handles(mechanism, values)), folding=folding)
+
+
+def _turn(values: Values) -> float:
+    """By how much panel 2 turns against panel 1 until the box stands."""
+    return 180.0 - number(values, "angle")
 
 
 def _land(mechanism: str, land: float, values: Values) -> Bound:
@@ -208,7 +209,7 @@ def _spinner(folds: Folds, values: Values, one: Panel, driven: dict[str, tuple[f
     spinner = folds.panel("spinner", "spinner", shape, "spinner", faces=("picture", "picture"), spins=True, plies=2)
     line = ((x, y - 1.0), (x, y + 1.0))
     joint = folds.hinge("thread", spinner, one, line, line)
-    driven[joint.id] = (0.0, SQUARE_DEG / 2)
+    driven[joint.id] = (0.0, _turn(values) / 2)
     return spinner
 
 
@@ -231,7 +232,7 @@ def _plate(folds: Folds, values: Values, one: Panel, two: Panel, driven: dict[st
     b = folds.crease("saddle-2", middle, leg1, lines[2], "mountain", order=2)
     c = folds.crease("saddle-3", leg2, middle, lines[3], "mountain", order=2)
     folds.creases[tab1.sheet].append(Crease("saddle-4", lines[4][0], lines[4][1], "valley", (leg2.id, tab2.id), "free", 1))
-    driven |= {a.id: (180.0, 180.0 - SQUARE_DEG / 2), b.id: (-180.0, -180.0), c.id: (-180.0, -180.0)}
+    driven |= {a.id: (180.0, 180.0 - _turn(values) / 2), b.id: (-180.0, -180.0), c.id: (-180.0, -180.0)}
     plate = folds.panel("plate", "message plate", box(-wide / 2, 0, wide / 2, tall), "plate", faces=("picture", "paper"))
     folds.glue(plate, middle, planar_frame(xs[2] + m, (strip - tall) / 2, 0.0))
     folds.sheet("saddle", "saddle hinge", note="inner two scores mountain, outer two valley; the tabs meet at the front edge")

@@ -37,6 +37,11 @@ PARAMETERS = (
     Parameter("arm_length", "length of arm", "length", "From the vertex to the tip of the arm.", "Arm", 5, 300),
     Parameter("arm_width", "width of arm", "length", "Width of the arm.", "Arm", 2, 80),
     Parameter("tip_size", "size at the tip", "length", "Size of what the arm carries at its tip; 0 for nothing.", "Arm", 0, 120),
+    Parameter("lower_vertex", "lower vertex", "length", "From the lower end of the box to the second arm's vertex.", "Second arm", 3, 200),
+    Parameter("lower_diagonal", "lower diagonal", "angle", "Between ridge and diagonal of the second arm.", "Second arm", 20, 70),
+    Parameter("lower_angle", "angle of lower arm", "angle", "Between inner ridge and second arm, towards the front page.", "Second arm", -30, 150),
+    Parameter("lower_length", "length of lower arm", "length", "From its vertex to the tip of the second arm.", "Second arm", 5, 300),
+    Parameter("lower_tip", "size at lower tip", "length", "Size of what the second arm carries; 0 for nothing.", "Second arm", 0, 120),
     Parameter("opening", "opens to", "angle", "How far the card is opened.", "Card", 90, 180),
     PAPER,
     Parameter("inner_border", "inner card", "length", "How much smaller the inner card is at its outer edges.", "Card", 0, 30),
@@ -72,7 +77,24 @@ def size(site: Site, kept: Values) -> Values:
     if twice:
         rooms.append(max(0.0, beside - max(tip, number(values, "arm_width")) / 2 - 0.5) / max(sinks(alpha, angle), 0.01))
     keep(values, "arm_length", max(below(min(rooms) * 0.95, grid), tip, 6.0))
+    for mine, other in OF_LOWER.items():
+        values.setdefault(other, values[mine])
     return values
+
+
+OF_LOWER = {
+    "vertex": "lower_vertex",
+    "diagonal_angle": "lower_diagonal",
+    "arm_angle": "lower_angle",
+    "arm_length": "lower_length",
+    "tip_size": "lower_tip",
+}
+"""The second arm's own measures, under the names of the first one's."""
+
+
+def _of_arm(values: Values, name: str) -> Values:
+    """The measures with which an arm is built."""
+    return values if name == "upper" else values | {mine: values[other] for mine, other in OF_LOWER.items()}
 
 
 def reach_limit(depth_mm: float, alpha: float, angle: float) -> float:
@@ -108,30 +130,31 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
     halves = {1: box(0, low, depth, low + tall), -1: box(-depth, low, 0, low + tall)}
     inner = add_inner_card(folds, spread, number(values, "inner_border"), (back, front), (halves[1], halves[-1]))
     ends = [("upper", low + tall, 1.0), ("lower", low, -1.0)][:arms]
-    corners = {name: {s: _triangle(values, end, way, s) for s in (1, -1)} for name, end, way in ends}
+    own = {name: _of_arm(values, name) for name, *_ in ends}
+    corners = {name: {s: _triangle(own[name], end, way, s) for s in (1, -1)} for name, end, way in ends}
     faces = {}
     for side, page, name in ((1, inner[0], "back"), (-1, inner[1], "front")):
         region = shapely.difference(halves[side], shapely.unary_union([c[side] for c in corners.values()]))
         faces[side] = folds.panel(f"box-{name}", f"box on the {name} page", region, "inner", faces=("wheel", "paper"))
         folds.crease(f"box-{name}", faces[side], page, ((side * depth, low), (side * depth, low + tall)), "valley", runs="free", order=2)
-    low_vertex = low + (number(values, "vertex") if arms == 2 else 0.0)
+    low_vertex = low + (number(values, "lower_vertex") if arms == 2 else 0.0)
     ridge = ((0.0, low_vertex), (0.0, low + tall - number(values, "vertex")))
     folds.closing_crease("ridge", faces[-1], faces[1], ridge, "mountain", runs="free", order=2)
     opening = number(values, "opening")
     half = math.radians(opening / 4)
-    rho = math.degrees(2 * math.atan(1 / math.tan(half) / math.cos(math.radians(number(values, "diagonal_angle")))))
     guess = {f"{mechanism}.box-back": 180 - opening / 2, f"{mechanism}.box-front": 180 - opening / 2}
     closes = [f"{mechanism}.ridge"]
     carried: list[Panel] = []
     for name, end, way in ends:
-        made = _corner(folds, values, name, end, way, faces, corners[name])
+        made = _corner(folds, own[name], name, end, way, faces, corners[name])
         carried += made
+        rho = math.degrees(2 * math.atan(1 / math.tan(half) / math.cos(math.radians(number(own[name], "diagonal_angle")))))
         guess |= {f"{mechanism}.{name}-diagonal-back": -rho, f"{mechanism}.{name}-diagonal-front": -rho}
         closes.append(f"{mechanism}.{name}-inner-ridge")
     w = spread.page_mm - number(values, "inner_border")
     folds.sheet("inner", "inner card", box(-w, 0, w, spread.gutter_mm), grain="along the gutter", note="punch a 1 mm hole at each vertex")
     for name, *_ in ends:
-        guides = [(shapely.intersection(corners[name][-1], _arm(values, name, low, tall)), "glue here")]
+        guides = [(shapely.intersection(corners[name][-1], _arm(own[name], name, low, tall)), "glue here")]
         folds.sheet(f"{name}-arm", f"{name} arm", guides=guides, note="glued last, with everything pressed flat")
     stage = Stage(0.0, opening, opening / 2, {"card.fold": (180.0, 180.0 - opening)}, guess, tuple(closes), (True, opening >= 180.0))
     tops = (faces[1].id, faces[-1].id, *(p.id for p in carried))
@@ -250,7 +273,10 @@ def _handles(spread: Spread, mechanism: str, values: Values) -> list[Handle]:
 LEVERS: dict[str, tuple[Lever, ...]] = {
     "outline": (
         Lever("Make the arm {by} shorter", {"arm_length": -1.0}),
+        Lever("Make the lower arm {by} shorter", {"lower_length": -1.0}),
+        Lever("Make both arms {by} shorter", {"arm_length": -1.0, "lower_length": -1.0}),
         Lever("Make what it carries {by} smaller", {"tip_size": -1.0}),
+        Lever("Make what the lower arm carries {by} smaller", {"lower_tip": -1.0}),
         Lever("Make the box {by} less deep", {"box_depth": -1.0}),
         Lever("Move the box {by} down", {"from_bottom": -1.0}),
         Lever("Move the box {by} up", {"from_bottom": 1.0}),
@@ -267,6 +293,10 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
     ),
     "clearance": (
         Lever("Make the arm {by} shorter", {"arm_length": -1.0}),
+        Lever("Make the lower arm {by} shorter", {"lower_length": -1.0}),
+        Lever("Make both arms {by} shorter", {"arm_length": -1.0, "lower_length": -1.0}),
+        Lever("Swing the lower arm {by} further out", {"lower_angle": -1.0}),
+        Lever("Make what both carry {by} smaller", {"tip_size": -1.0, "lower_tip": -1.0}),
         Lever("Make the box {by} less deep", {"box_depth": -1.0}),
         Lever("Make what it carries {by} smaller", {"tip_size": -1.0}),
         Lever("Move the vertex {by} nearer to the end", {"vertex": -1.0}),

@@ -31,6 +31,14 @@ PARAMETERS = (
     Parameter("strip_width", "width of strip", "length", "Width of strip and tail.", "Strip", 8, 200),
     Parameter("flap", "flap", "length", "Height of the front flap below the last section.", "Strip", 6, 200),
     Parameter("place", "place", "point", "Middle of the flap's lower edge: from the left and from the bottom.", "Strip", 0, 400),
+    Parameter(
+        "construction",
+        "held by",
+        "choice",
+        "One belt over the flap, or two straps, each with one square glued to the flap and one to the page.",
+        "Belt",
+        choices=("belt", "straps"),
+    ),
     Parameter("belt_width", "belt", "length", "Width of the belt that holds strip and tail.", "Belt", 12, 400),
     Parameter("belt_height", "height of belt", "length", "Height of the belt.", "Belt", 5, 100),
     Parameter("belt_glue", "glue of belt", "length", "How far glue reaches inwards at each end of the belt.", "Belt", 2, 60),
@@ -40,7 +48,7 @@ PARAMETERS = (
 
 def size(site: Site, kept: Values) -> Values:
     """Leaves as large as the card's upper part takes, and a pitch that lets them all turn within it."""
-    values: Values = {**kept}
+    values: Values = {"construction": "belt", **kept}
     card, grid = site.card, site.grid_mm
     if card.width_mm < 60 or card.height_mm < 90:
         raise RECIPE.refuse(site, "strip and leaves find no room")
@@ -96,20 +104,25 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         folds.sheet(f"leaf-{k}", f"leaf {k}", guides=[(box(x - half, top - p + 1.0, x + half, top), "glue within one pitch, short of the score")])
         leaves.append(leaf)
     belt_wide, belt_high = number(values, "belt_width"), number(values, "belt_height")
-    belt = folds.panel("belt", "belt", box(x - belt_wide / 2, y, x + belt_wide / 2, y + belt_high), "belt", faces=("frame", "paper"), flex=True)
-    folds.glue(belt, flap)
+    held = _held_by(folds, values, flap)
     over = turned_over(0.0, 2 * tops[n], axis="x")
     folds.joints.append(FoldJoint(f"{mechanism}.tail-runs", "slide", tail.id, ground.id, place=over, along=(0.0, 1.0, 0.0), closes=True))
     glue, t = number(values, "belt_glue"), site.stock.caliper_mm
     ends = shapely.MultiPolygon([box(at, y, at + glue, y + belt_high) for at in (x - belt_wide / 2, x + belt_wide / 2 - glue)])
     bow = round(math.ceil(2 * (n + 1) * t / site.grid_mm - 1e-9) * site.grid_mm, 6)
     folds.sheet("strip", "strip", grain="across the scores", note="all scores one way; folded back at the uppermost")
-    folds.sheet(
-        "belt",
-        "belt",
-        allowances=(Allowance("length", bow, "gap", "leaves and strip pass under it: it bows over them", belt_wide, (Move("after", x, bow),)),),
-        guides=[(part, "glue here, nowhere else") for part in ends.geoms],
-    )
+    for k, strap in enumerate(held):
+        name = strap.id.removeprefix(f"{mechanism}.")
+        left, _, right, _ = strap.region.bounds
+        inner = shapely.intersection(strap.region, flap.region)
+        glued = [(part, "glue here, nowhere else") for part in ends.geoms if part.intersects(strap.region)]
+        glued += [(inner, "glue this square to the flap, nothing between")] if len(held) > 1 else []
+        more = bow if len(held) == 1 else round(math.ceil(bow / 2 / site.grid_mm - 1e-9) * site.grid_mm, 6)
+        middle = x if len(held) == 1 else ((left + x - half) / 2 if k == 0 else (x + half + right) / 2)
+        allowance = Allowance(
+            "length", more, "gap", "leaves and strip pass under it: it bows over them", right - left, (Move("after", middle, more),)
+        )
+        folds.sheet(name, strap.name, allowances=(allowance,), guides=glued)
     stages = []
     for k in range(1, n + 1):
         driven = {joints[k].id: (0.0, -180.0)}
@@ -121,7 +134,7 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
     for j in range(n + 1):
         turned = [leaf.id for leaf in leaves[:j]]  # the first lies nearest to the card
         hanging = chain[:j][::-1]
-        order = [ground.id, *turned, tail.id, *hanging, flap.id, *chain[j:][::-1], belt.id, *(leaf.id for leaf in reversed(leaves[j:]))]
+        order = [ground.id, *turned, tail.id, *hanging, flap.id, *chain[j:][::-1], *(b.id for b in held), *(leaf.id for leaf in reversed(leaves[j:]))]
         states.append(FlatState("rest" if j == 0 else f"leaf {j} turned", 180.0 * j, j == 0, j == 0, tuple(order)))
     drive = Drive(mechanism, joints[1].id, tail.id, "open", 0.0, 180.0 * n, 90.0, detents=tuple(180.0 * j for j in range(n + 1)))
     folding = folds.folding(
@@ -131,13 +144,31 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         tuple(stages),
         tuple(states),
         readings=(Reading("pull", tail.id, (x, tops[n], 0.0), (0.0, -1.0, 0.0)),),
-        needs=tuple(_needs(site, mechanism, values, leaves, flap, belt, ends)),
+        needs=tuple(_needs(site, mechanism, values, leaves, held[0])),
         carries={"card.front": ground.id},
     )
     return Piece((), handles=tuple(_handles(mechanism, values)), folding=folding)
 
 
-def _needs(site: Site, mechanism: str, values: Values, leaves: list[Panel], flap: Panel, belt: Panel, ends):  # type: ignore[no-untyped-def]
+def _held_by(folds: Folds, values: Values, flap: Panel) -> list[Panel]:
+    """The belt over the flap, or two straps beside it, glued to its front."""
+    (x, y), half = place(values, "place"), number(values, "strip_width") / 2
+    wide, high = number(values, "belt_width"), number(values, "belt_height")
+    if values["construction"] == "belt":
+        rows = [("belt", "belt", box(x - wide / 2, y, x + wide / 2, y + high))]
+    else:
+        square = min(high, half - 1.0)
+        rows = [
+            ("strap-1", "left strap", box(x - wide / 2, y, x - half + square, y + high)),
+            ("strap-2", "right strap", box(x + half - square, y, x + wide / 2, y + high)),
+        ]
+    held = [folds.panel(name, label, region, name, faces=("frame", "paper"), flex=True) for name, label, region in rows]
+    for strap in held:
+        folds.glue(strap, flap)
+    return held
+
+
+def _needs(site: Site, mechanism: str, values: Values, leaves: list[Panel], belt: Panel) -> list[FoldNeed]:
     n, wide, glue = count(values, "leaves"), number(values, "leaf_width"), number(values, "belt_glue")
     free = number(values, "belt_width") - 2 * glue
     first = place(values, "place")[1] + number(values, "flap")
