@@ -34,7 +34,7 @@ from lexipod.checks import Examination, run_checks
 from lexipod.demo import demo_names, load_demo
 from lexipod.drawing import STANDING, Scene, draw_folds, fit_camera, lighter_shape
 from lexipod.drawing.art import pictures_of
-from lexipod.motion import fold_systems, glued_sides, solve_folds
+from lexipod.motion import forget_motion, glued_sides, solve_folds
 
 STEPS = 181
 CATALOG = load_catalog()
@@ -52,7 +52,7 @@ def main() -> None:
             continue
         folding = assembly.foldings[0]
         travel = np.linspace(folding.drive.rest, folding.drive.end, STEPS)
-        solved, _ = timed(lambda f=folding, t=travel: (fold_systems.cache_clear(), solve_folds(f, t)))
+        solved, _ = timed(lambda f=folding, t=travel: (forget_motion(), solve_folds(f, t)))
         track = solve_folds(folding, travel)
         art, _ = pictures_of(design, assembly, None)
         art = {on: tuple(lighter_shape(shape, ART_DETAIL_MM) for shape in shapes) for on, shapes in art.items()}

@@ -217,6 +217,8 @@ def _with_parts(examination: Examination, folding: Folding) -> list[Clash]:
     return found
 
 
+FINE_MM = 0.1
+"""Outlines of what sweeps are simplified to this before they are united."""
 FIRST = 6
 """So many positions are looked at first: mostly they tell already."""
 
@@ -233,7 +235,7 @@ class _Slab:
 
 def _slab(examination: Examination, part: Part, base: float, thick: float) -> _Slab:
     """Over the height on which the fold stands; what lies no higher than the folded fold is thick has no room under it."""
-    way = examination.once(("way", part.id), lambda: shapely.union_all(examination.regions(part.id)))
+    way = examination.once(("way", part.id), lambda: shapely.union_all(shapely.simplify(examination.regions(part.id), FINE_MM)))
     low, high = part.z_mm - base, part.top_mm - base
     left, bottom, right, top = way.bounds
     return _Slab(way, shapely.buffer(way, -TOUCH_MM), np.array([left, bottom, min(low, 0.0) if low < thick else low]), np.array([right, top, high]))

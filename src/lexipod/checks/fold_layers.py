@@ -20,10 +20,10 @@ from lexipod.motion import Tangle, lay_flat, solve_folds
 
 
 def check_layers(examination: Examination) -> Iterator[Finding]:
-    """The layers of every flat state can be reached, and nothing is glued in between."""
+    """The layers of every flat state can be reached, and nothing is glued in between: of each state the first thing that contradicts."""
     for folding in examination.assembly.foldings:
         for state, layers in zip(folding.states, lay_flat(folding), strict=True):
-            for tangle in layers.tangles:
+            for tangle in layers.tangles[:1]:
                 yield tangle_finding(examination.assembly, folding, state.name, state.at, tangle)
 
 

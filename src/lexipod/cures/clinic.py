@@ -25,13 +25,15 @@ Ranked = tuple[tuple[int, float], Remedy]
 
 @dataclass(slots=True)
 class Trial:
-    """One changed design, judged: what became of the finding, and the first thing that blocks and did not block before."""
+    """One changed design, judged: what became of the finding, the first thing that blocks and did not block before, and the keys of all
+    that is found in it where nothing does."""
 
     missing: float
     is_cured: bool
     new_block: Finding | None = None
     new_warnings: int = 0
     message: str = ""
+    left: frozenset[tuple[object, ...]] = frozenset()
 
 
 class Clinic:
@@ -46,6 +48,7 @@ class Clinic:
         self.warning = {f.key for f in before}
         self._known: deque[tuple[Design, Examination]] = deque(maxlen=REMEMBERED)
         self.folds = bool(build_assembly(design, catalog).foldings)
+        self.cured: list[tuple[Ranked, str, frozenset[tuple[object, ...]]]] = []
 
     @property
     def is_over(self) -> bool:
@@ -64,6 +67,14 @@ class Clinic:
         examination = Examination(build_assembly(design, self.catalog), self.catalog, design.ways, steps=COARSE_STEPS)
         self._known.append((design, examination))
         return examination
+
+    def remember(self, ranked: Ranked, mechanism: str, left: frozenset[tuple[object, ...]]) -> None:
+        """A whole cure for something of a mechanism, and what is still found with it: it may cure more than it was tried for."""
+        self.cured.append((ranked, mechanism, left))
+
+    def known_cures(self, finding: Finding) -> list[Ranked]:
+        """Whole cures found for something else of the same mechanism that cure this as well."""
+        return [ranked for ranked, mechanism, left in self.cured if mechanism == finding.mechanism and finding.key not in left]
 
     def missing(self, design: Design, finding: Finding) -> tuple[float, Finding | None]:
         """How much is still missing for this finding in a changed design; 0 when it is gone."""
@@ -87,7 +98,8 @@ class Clinic:
             return Trial(float("inf"), False)
         same = next((f for f in found if f.key == finding.key), None)
         warnings = sum(f.severity == "warn" and f.key not in self.warning for f in found)
-        return Trial(0.0 if same is None else same.missing, same is None, None, warnings, "" if same is None else same.message)
+        told = "" if same is None else same.message
+        return Trial(0.0 if same is None else same.missing, same is None, None, warnings, told, frozenset(f.key for f in found))
 
     def _is_worse(self, found: Finding, finding: Finding) -> bool:
         """Whether it blocks and did not, or blocks worse, besides the finding itself."""

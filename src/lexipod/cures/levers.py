@@ -85,7 +85,10 @@ def _pull(clinic: Clinic, finding: Finding, recipe: Recipe, values: Values, leve
     if not trial.is_cured:
         label += " (helps in part)"
     rank = (0 if trial.is_cured else 2) + (1 if trial.new_warnings else 0)
-    return rank, Remedy(label, change, finding.mechanism, trial.is_cured, trial.message)
+    remedy = Remedy(label, change, finding.mechanism, trial.is_cured, trial.message)
+    if trial.is_cured and clinic.folds:
+        clinic.remember(((rank, 0.0), remedy), finding.mechanism, trial.left)
+    return rank, remedy
 
 
 def _told(recipe: Recipe, lever: Lever, values: Values, change: Values, style: UnitStyle) -> str:

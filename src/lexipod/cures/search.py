@@ -32,7 +32,15 @@ def with_remedies(
     """The findings with their remedies. ``is_current`` may return False to give up early (a newer design has come); what could not be looked
     for within ``seconds`` says so (``cut_short``)."""
     clinic = Clinic(design, catalog, findings, is_current, seconds)
-    return tuple(_with_own(clinic, f) if is_current() else f for f in findings)
+    order = list(range(len(findings)))
+    if clinic.folds:  # what is worst is looked at first: what cures that mostly cures the rest
+        order = sorted(order, key=lambda k: (findings[k].severity != "block", findings[k].rule not in SPREADS, -findings[k].missing))
+    made = {k: _with_own(clinic, findings[k]) if is_current() else findings[k] for k in order}
+    return tuple(made[k] for k in range(len(findings)))
+
+
+SPREADS = ("clearance", "layers", "outline")
+"""Where panels that fold go through each other, one cause is found many times."""
 
 
 def _with_own(clinic: Clinic, finding: Finding) -> Finding:
@@ -69,6 +77,11 @@ def _remedies(clinic: Clinic, finding: Finding) -> Iterator[Remedy]:
         found += list(find_door_remedies(clinic, finding))
     if finding.rule == "cue":
         found += list(find_cue_remedies(clinic, finding))
+    if finding.rule in SPREADS:
+        known = sorted(clinic.known_cures(finding), key=lambda row: row[0])
+        if known:
+            yield from [remedy for _, remedy in known][:MOST_REMEDIES]
+            return
     found += list(find_glued_remedies(clinic, finding))
     found += list(find_company_remedies(clinic, finding))
     found += find_pulls(clinic, finding, enough=MOST_REMEDIES - sum(rank == 0 for (rank, _), _ in found), others=bool(found))

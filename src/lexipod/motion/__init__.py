@@ -28,7 +28,7 @@ from lexipod.motion.folds.crossing import crossing_depths
 from lexipod.motion.folds.layers import Layers, Tangle, glued_sides, lay_flat, lay_together, order_at
 from lexipod.motion.folds.pulled import PULL, Pulled, pulled_lengths
 from lexipod.motion.folds.system import FoldSystem, fold_systems
-from lexipod.motion.folds.track import FoldTrack, solve_folds
+from lexipod.motion.folds.track import FoldTrack, forget_motion, solve_folds
 from lexipod.motion.free_range import FreeRange, Stop, find_free_range
 from lexipod.motion.gravity import find_rest, gravity_in_card, pull_along, starting_slope_deg
 from lexipod.motion.play import measure_play
@@ -55,6 +55,7 @@ __all__ = [
     "find_rest",
     "find_shortfall",
     "fold_systems",
+    "forget_motion",
     "glued_sides",
     "gravity_in_card",
     "lay_flat",

@@ -8,6 +8,8 @@ follow from the loops by least squares. So flat states are exact.
 from __future__ import annotations
 
 import math
+from collections import OrderedDict
+from collections.abc import Hashable
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -326,7 +328,32 @@ def _joint_frames(joint: FoldJoint) -> tuple[Array, Array]:
     return np.asarray(joint.place), np.column_stack([np.eye(3), np.zeros(3)])
 
 
-@lru_cache(maxsize=16)
+@lru_cache(maxsize=256)
+def way_of_moving(folding: Folding) -> Hashable:
+    """What the motion of a folding depends on: its joints, stages and ground, but not what the panels look like. Foldings with the same
+    one move alike."""
+    joints = tuple((j.id, j.kind, j.a, j.b, j.at_a, j.at_b, j.place.tobytes(), j.along, j.across, j.point, j.closes) for j in folding.joints)
+    stages = tuple((s.start, s.end, s.home, *(tuple(x.items()) for x in (s.driven, s.guess)), s.closes, s.flat) for s in folding.stages)
+    return tuple(p.id for p in folding.panels), joints, stages, folding.ground, np.asarray(folding.ground_pose).tobytes()
+
+
+_SYSTEMS: OrderedDict[Hashable, tuple[FoldSystem, ...]] = OrderedDict()
+MOST_SYSTEMS = 32
+
+
 def fold_systems(folding: Folding) -> tuple[FoldSystem, ...]:
-    """The equations of all stages. They keep their march, and are kept for the last few foldings, so solving again is quick."""
-    return tuple(FoldSystem(folding, stage) for stage in folding.stages)
+    """The equations of all stages. They keep their march, and are kept for the last few ways of moving, so solving again is quick."""
+    key = way_of_moving(folding)
+    known = _SYSTEMS.get(key)
+    if known is None:
+        known = _SYSTEMS[key] = tuple(FoldSystem(folding, stage) for stage in folding.stages)
+        while len(_SYSTEMS) > MOST_SYSTEMS:
+            _SYSTEMS.popitem(last=False)
+    else:
+        _SYSTEMS.move_to_end(key)
+    return known
+
+
+def forget_systems() -> None:
+    """Forgets all equations, as in a new process."""
+    _SYSTEMS.clear()

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections import OrderedDict
+from collections.abc import Hashable
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -10,7 +12,7 @@ from numpy.typing import NDArray
 from lexipod.assembly.folding import Folding
 from lexipod.geometry.frames import Array
 from lexipod.geometry.space import apply_frame
-from lexipod.motion.folds.system import FoldSystem, fold_systems
+from lexipod.motion.folds.system import FoldSystem, fold_systems, forget_systems, way_of_moving
 
 
 @dataclass(frozen=True, eq=False)
@@ -46,8 +48,45 @@ class FoldTrack:
 
 def solve_folds(folding: Folding, travel: Array) -> FoldTrack:
     """Frames of all panels at the given openings (degrees of the drive), in any order."""
-    systems = fold_systems(folding)
     travel = np.asarray(travel, dtype=float)
+    systems = fold_systems(folding)
+    key = (way_of_moving(folding), travel.tobytes())
+    known = _SOLVED.get(key)
+    if known is None:
+        known = _SOLVED[key] = _solve(systems, travel)
+        while len(_SOLVED) > MOST_SOLVED:
+            _SOLVED.popitem(last=False)
+    else:
+        _SOLVED.move_to_end(key)
+    return FoldTrack(
+        folding,
+        travel,
+        known.frames,
+        known.reached,
+        known.coordinates,
+        _readings(folding, known.frames, systems),
+        known.dead_points,
+        known.residual_mm,
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class _Solved:
+    """What of a track follows from the way of moving alone."""
+
+    frames: dict[str, Array]
+    reached: NDArray[np.bool_]
+    coordinates: dict[str, Array]
+    dead_points: tuple[float | None, float | None]
+    residual_mm: float
+
+
+_SOLVED: OrderedDict[Hashable, _Solved] = OrderedDict()
+MOST_SOLVED = 48
+"""Tracks of the last few ways of moving are kept: most changes of a design leave how it moves alone."""
+
+
+def _solve(systems: tuple[FoldSystem, ...], travel: Array) -> _Solved:
     bounds = np.array([s.stage.end for s in systems[:-1]])
     rising = systems[-1].stage.end >= systems[0].stage.start
     which = np.searchsorted(bounds if rising else -bounds, travel if rising else -travel, side="left")
@@ -71,7 +110,9 @@ def solve_folds(folding: Folding, travel: Array) -> FoldTrack:
     laid = first.frames(coordinates)[0]
     frames = {panel: laid[at] for panel, at in first.index.items()}
     by_name = {name: coordinates[:, n] for n, name in enumerate(first.names)}
-    return FoldTrack(folding, travel, frames, reached, by_name, _readings(folding, frames, systems), (dead[0], dead[1]), worst)
+    for array in (*frames.values(), *by_name.values(), reached):
+        array.flags.writeable = False
+    return _Solved(frames, reached, by_name, (dead[0], dead[1]), worst)
 
 
 def _readings(folding: Folding, frames: dict[str, Array], systems: tuple[FoldSystem, ...]) -> dict[str, Array]:
@@ -85,3 +126,9 @@ def _readings(folding: Folding, frames: dict[str, Array], systems: tuple[FoldSys
         start = apply_frame(rest[first.index[reading.panel]], [reading.point])[0, 0]
         out[reading.name] = (at - start) @ np.asarray(reading.direction)
     return out
+
+
+def forget_motion() -> None:
+    """Forgets everything that was solved, as in a new process: for who measures times."""
+    forget_systems()
+    _SOLVED.clear()
