@@ -15,12 +15,12 @@ from lexipod.checks import run_checks
 from lexipod.checks.fold_layers import LEAN_DEG
 from lexipod.checks.post import find_posted
 from lexipod.design import Card, Ways
-from lexipod.editing.change import new_design
+from lexipod.editing.change import change_design, new_design
 from lexipod.errors import CardTooSmall, LexipodError, ParameterError
 from lexipod.fabricate.cutlist import cut_list, notes_text
 from lexipod.geometry.space import apply_frame
 from lexipod.mechanics import least_bend_radius_mm, swung_leaf_radius_mm
-from lexipod.motion import crossing_depths, pulled_lengths, solve_folds
+from lexipod.motion import crossing_depths, order_at, pulled_lengths, solve_folds
 from lexipod.recipes import RECIPES
 from lexipod.recipes.folding.spin_popup import sinks
 from lexipod.recipes.folding.wiper import leaf_room
@@ -240,6 +240,91 @@ class ArmTest(unittest.TestCase):
             placed = apply_frame(track.frames[arm.id], ends)
             along = (placed[:, 1] - placed[:, 0])[:, 1]
             self.assertAlmostEqual(max(0.0, -along.min()), sinks(math.radians(45.0), g), delta=2e-3)
+
+
+class TentTest(unittest.TestCase):
+    def test_a_tent_stands_as_its_triangle_says(self):
+        """Feet a from the gutter, sides l: at half opening h the ridge stands a cos h + sqrt(l^2 - a^2 sin^2 h) over the gutter."""
+        design = card_with("spin-popup", form="tent", box_depth="20mm", tent_side="29mm")
+        folding = build_assembly(design, CATALOG).foldings[0]
+        for opening in (20.0, 60.0, 90.0, 140.0, 180.0):
+            track = solve_folds(folding, np.array([opening]))
+            h = math.radians(opening / 2)
+            high = 20.0 * math.cos(h) + math.sqrt(29.0**2 - (20.0 * math.sin(h)) ** 2)
+            face = folding.by_id["m1.box-back"]
+            values = design.mechanisms[0].parameters
+            ridge = apply_frame(track.frames[face.id], [(0.0, values["from_bottom"], 0.0)])[0, 0]
+            self.assertAlmostEqual(math.hypot(ridge[0], ridge[2]), high, places=6)
+        self.assertAlmostEqual(track.coordinates["m1.box-back"][0], math.degrees(math.acos(20 / 29)), places=6)
+
+    def test_tents_are_free_on_every_card_and_cut_from_a_strip(self):
+        for size in ("na.a2", "na.a7", "iso.a5", "iso.sq15"):
+            design = card_with("spin-popup", Card(size=size), form="tent")
+            self.assertEqual(blocks(design), [], size)
+            v = design.mechanisms[0].parameters
+            row = next(r for r in cut_list(build_assembly(design, CATALOG), CATALOG) if r.name == "tent")
+            wide = 2 * (v["tent_side"] + v["tent_tab"])
+            self.assertAlmostEqual(max(row.width_mm, row.height_mm), max(wide, v["box_height"]), places=6)
+
+    def test_pages_need_not_be_equal(self):
+        for recipe in ("hinge-plate", "twist-popup", "spin-popup", "thread-spinner"):
+            design = card_with(recipe, Card(size="na.a7", front_less=6.35))
+            self.assertEqual(blocks(design), [], recipe)
+            panels = build_assembly(design, CATALOG).foldings[0].by_id
+            wide = {p: np.ptp(panels[p].outline[:, 0]) for p in ("card.back", "card.front")}
+            self.assertAlmostEqual(wide["card.back"] - wide["card.front"], 6.35)
+
+
+class OtherFormsTest(unittest.TestCase):
+    def test_two_straps_hold_like_a_belt(self):
+        straps = card_with("waterfall", construction="straps")
+        self.assertEqual(blocks(straps), [])
+        row = next(r for r in cut_list(build_assembly(straps, CATALOG), CATALOG) if "strap" in r.name)
+        self.assertEqual(row.quantity, 2)
+        tight = card_with("waterfall", construction="straps").with_parameters("m1", {"belt_glue": 20.0})
+        self.assertIn("The leaves jam under the belt", [f.title for f in blocks(tight)])
+
+    def test_a_box_stands_at_its_angle(self):
+        for angle in (60.0, 90.0, 120.0):
+            folding = folding_of("popout-box", angle=f"{angle}deg")
+            track = solve_folds(folding, np.array([folding.drive.end]))
+            one, two = (track.frames[f"m1.panel-{k}"][0][:, 0] for k in (1, 2))
+            self.assertAlmostEqual(math.degrees(math.acos(float(one @ two))), 180.0 - angle, places=6)
+            self.assertEqual(blocks(card_with("popout-box", angle=f"{angle}deg")), [])
+
+    def test_two_arms_swing_by_twice_their_own_diagonals(self):
+        folding = folding_of("spin-popup", arms="2", diagonal_angle="45deg", lower_diagonal="35deg", arm_length="20mm", lower_length="20mm")
+        track = solve_folds(folding, np.array([0.0, 180.0]))
+        for name, alpha in (("upper", 45.0), ("lower", 35.0)):
+            shut, opened = (track.frames[f"m1.{name}-arm"][k][:, :3] for k in (0, 1))
+            page = [track.frames["card.front"][k][:, :3] for k in (0, 1)]
+            turn = (page[0].T @ shut).T @ (page[1].T @ opened)
+            self.assertAlmostEqual(math.degrees(math.acos(min(1.0, (np.trace(turn) - 1) / 2))), 180.0, delta=180.0)  # it turns over
+            along = [np.array(m[:, 1]) for m in (shut, opened)]
+            swung = math.degrees(math.acos(float(np.clip(along[0] @ along[1], -1, 1))))
+            self.assertAlmostEqual(swung, 2 * alpha, delta=1e-6)
+
+    def test_items_lie_on_panels_that_fold(self):
+        plain = card_with("hinge-plate", Card(size="na.a7"))
+        design = change_design(
+            plain, CATALOG, {"item.d1": "decoration on m1.plate front round 20mm layers 1", "item.d2": "decoration on m1.plate back 12x8mm"}
+        )
+        built, examination = moved(design, 31)
+        self.assertEqual(built.strays, ())
+        self.assertEqual([f.title for f in run_checks(examination) if f.severity == "block"], [])
+        folding = built.foldings[0]
+        for state in folding.states:
+            rank, up = order_at(folding, state.at), solve_folds(folding, np.array([state.at])).frames["m1.plate"][0][2, 2] > 0
+            self.assertEqual(rank["m1.item-d1"] > rank["m1.plate"], up, state.name)
+            self.assertEqual(rank["m1.item-d2"] < rank["m1.plate"], up, state.name)
+        _, before = moved(plain, 5)
+        thick = find_posted(examination).thickness_mm - find_posted(before).thickness_mm
+        foam = CATALOG.foams["foam-2"].thickness_mm
+        self.assertGreaterEqual(thick, foam - 1e-9)
+        rows = {r.blank for r in cut_list(built, CATALOG)}
+        self.assertTrue({"m1.item-d1", "m1.item-d1-foam", "m1.item-d2"} <= rows)
+        far = change_design(plain, CATALOG, {"item.d1": "decoration on m1.plate front 20x20mm at 60x0mm"})
+        self.assertTrue(any("m1.item-d1" in f.parts for f in blocks(far)))
 
 
 if __name__ == "__main__":

@@ -203,7 +203,8 @@ def _check_company(site: Site, plans: list[_Plan]) -> bool:
             makers[0].mechanism.id, f"the {makers[0].recipe.name} is a card of its own; it cannot share one with the {other.recipe.name}"
         )
     for plan in plans:
-        if plan.recipe.makes != "face" and (site.card.inner_mm is not None or site.card.front_less_mm):
+        unequal = site.card.front_less_mm and plan.recipe.makes == "card"
+        if plan.recipe.makes != "face" and (site.card.inner_mm is not None or unequal):
             name = "card.inner" if site.card.inner_mm is not None else "card.front_less"
             why = "brings its own inner card" if plan.recipe.makes == "inside" and name == "card.inner" else "needs two equal panels"
             raise ParameterError(name, f"the {plan.recipe.name} {why}; set {name}={'none' if name == 'card.inner' else '0mm'}")
@@ -256,6 +257,8 @@ class _Plan:
 
 def own_site(site: Site, mechanism: Mechanism) -> Site:
     """The card as the recipe of a mechanism sees it: the panel that it stands on, laid the other way round for a turned one."""
+    if find_recipe(mechanism.recipe).makes != "face":
+        return site
     x0, y0, x1, y1 = site.card.front_box
     width, height = (x1 - x0, y1 - y0) if mechanism.turned % 180 == 0 else (y1 - y0, x1 - x0)
     if (width, height) == (site.card.width_mm, site.card.height_mm):

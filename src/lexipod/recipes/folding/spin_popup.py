@@ -1,19 +1,22 @@
 """Spin pop-up: a box across the gutter with a reversed corner; an arm on the corner swings as the card opens.
 
-The box is cut into the inner card. Its ridge ends in a vertex, where the corner is pushed in along two diagonals; the inner ridge
-dips by twice the diagonal's angle, and an arm glued on one triangle swings with it. A second arm may sit at the other end.
+The box is cut into the inner card; or a tent of a strip of its own, higher than its feet stand apart, is glued on the pages. Its
+ridge ends in a vertex, where the corner is pushed in along two diagonals; the inner ridge dips by twice the diagonal's angle, and an
+arm glued on one triangle swings with it. A second arm, with measures of its own, may sit at the other end.
 """
 
 from __future__ import annotations
 
 import math
+from typing import Any
 
 import numpy as np
 import shapely
 
 from lexipod.assembly import FlatState, FoldNeed, GlueFlap, Handle, LapsAt, Opens, Panel, Stage
 from lexipod.assembly.model import Piece
-from lexipod.recipes.kit.folds import Folds, Spread, add_inner_card, add_pages, box, inside_order, page_drive
+from lexipod.geometry.space import planar_frame
+from lexipod.recipes.kit.folds import Folds, Spread, add_inner_card, add_pages, box, inner_sheet, inside_order, page_drive
 from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
 from lexipod.recipes.kit.sheets import Sheet
 from lexipod.recipes.kit.usual import PAPER
@@ -27,6 +30,9 @@ LAP_MM = 2.0
 EDGE_MM = 4.0
 
 PARAMETERS = (
+    Parameter("form", "carried by", "choice", "A box cut into the inner card, or a tent glued on the pages.", "Box", choices=("box", "tent")),
+    Parameter("tent_side", "side of tent", "length", "From the foot of a tent to its ridge: longer than its depth.", "Box", 5, 250),
+    Parameter("tent_tab", "tabs of tent", "length", "Width of the two glued tabs of a tent.", "Box", 4, 40),
     Parameter("box_depth", "depth of box", "length", "How far the box stands out of both pages.", "Box", 5, 200),
     Parameter("box_height", "height of box", "length", "Height of the box along the gutter.", "Box", 10, 400),
     Parameter("from_bottom", "from the bottom", "length", "From the lower end of the gutter to the box.", "Box", 0, 400),
@@ -50,7 +56,7 @@ PARAMETERS = (
 
 def size(site: Site, kept: Values) -> Values:
     """A box in the lower half of the gutter and an arm that stays inside the closed card."""
-    values: Values = {"diagonal_angle": 45.0, "arms": 1, "opening": 180.0, "paper": "card-160", **kept}
+    values: Values = {"form": "box", "diagonal_angle": 45.0, "arms": 1, "opening": 180.0, "paper": "card-160", **kept}
     twice = count(values, "arms") == 2
     values.setdefault("arm_angle", 85.0 if twice else 105.0)
     spread, grid = Spread.of(site), site.grid_mm
@@ -61,7 +67,11 @@ def size(site: Site, kept: Values) -> Values:
     depth = keep(values, "box_depth", below(spread.page_mm * 0.22, grid))
     tall = keep(values, "box_height", below(spread.gutter_mm * 0.38, grid))
     keep(values, "from_bottom", below(spread.gutter_mm * (0.3 if twice else 0.1), grid))
-    vertex = keep(values, "vertex", below(min(depth / math.tan(alpha) * 0.9, tall * (0.25 if twice else 0.4)), grid), grid_mm=grid)
+    keep(values, "tent_side", below(depth * 1.3, grid))
+    keep(values, "tent_tab", max(8.0, below(depth * 0.5, grid)))
+    side = _side(values)
+    room = min(side / math.tan(alpha) * 0.9, tall * (0.25 if twice else 0.4), _dips_to(values, depth, side, alpha))
+    vertex = keep(values, "vertex", below(room, grid), grid_mm=grid)
     keep(values, "arm_width", max(6.0, depth * 0.3), grid_mm=grid)
     beside = tall / 2 - vertex
     tip = keep(values, "tip_size", below(max(0.0, min(depth * 0.9, 2 * beside - 2.0)) if twice else depth * 0.9, grid))
@@ -70,9 +80,9 @@ def size(site: Site, kept: Values) -> Values:
     rooms = [
         (page - tip / 2) / max(math.sin(angle), 0.05),
         (spread.gutter_mm - foot - EDGE_MM - tip / 2) / max(math.cos(shut), 0.05),
-        reach_limit(depth, alpha, angle) - tip / 2 - 2.0,
-        (2 * depth - tip / 2) / max(math.sin(shut), 0.05),
-        (page - 2 * depth - tip / 2) / max(-math.sin(shut), 0.05),
+        reach_limit(depth, alpha, angle, side) - tip / 2 - 2.0,
+        (depth + side - tip / 2) / max(math.sin(shut), 0.05),
+        (page - depth - side - tip / 2) / max(-math.sin(shut), 0.05),
     ]
     if twice:
         rooms.append(max(0.0, beside - max(tip, number(values, "arm_width")) / 2 - 0.5) / max(sinks(alpha, angle), 0.01))
@@ -97,13 +107,14 @@ def _of_arm(values: Values, name: str) -> Values:
     return values if name == "upper" else values | {mine: values[other] for mine, other in OF_LOWER.items()}
 
 
-def reach_limit(depth_mm: float, alpha: float, angle: float) -> float:
+def reach_limit(depth_mm: float, alpha: float, angle: float, side_mm: float | None = None) -> float:
     """How long an arm may be before its tip dips through the front page at some opening.
 
     Height of a point of the arm over that page: the vertex stands depth x sin w over it, and the arm's direction is that of the
-    reversed fold (angles in radians).
+    reversed fold (angles in radians). Of a tent with a longer side the ridge opens less: sin(w / 2) falls by depth over side.
     """
-    w = np.radians(np.arange(1.0, 180.0))
+    opened = np.radians(np.arange(1.0, 180.0))
+    w = opened if side_mm is None else 2 * np.arcsin(np.sin(opened / 2) * min(1.0, depth_mm / side_mm))
     dip = np.sin(2 * np.arctan(math.tan(alpha) * np.cos(w / 2)))
     falls = math.sin(alpha - angle) / math.sin(alpha) * dip * np.sin(w / 2) + math.sin(angle) * np.sin(w)
     return float(np.min(np.where(falls > 1e-9, depth_mm * np.sin(w) / np.maximum(falls, 1e-9), 1e4)))
@@ -127,22 +138,26 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
     depth, tall, low = (number(values, n) for n in ("box_depth", "box_height", "from_bottom"))
     arms = count(values, "arms")
     back, front = add_pages(folds, spread)
-    halves = {1: box(0, low, depth, low + tall), -1: box(-depth, low, 0, low + tall)}
-    inner = add_inner_card(folds, spread, number(values, "inner_border"), (back, front), (halves[1], halves[-1]))
+    side, is_tent = _side(values), values["form"] == "tent"
     ends = [("upper", low + tall, 1.0), ("lower", low, -1.0)][:arms]
     own = {name: _of_arm(values, name) for name, *_ in ends}
     corners = {name: {s: _triangle(own[name], end, way, s) for s in (1, -1)} for name, end, way in ends}
+    halves = {1: box(0, low, side, low + tall), -1: box(-side, low, 0, low + tall)}
+    sheet = "tent" if is_tent else "inner"
+    feet = _tent_feet(folds, values, (back, front)) if is_tent else _lined(folds, spread, values, (back, front), halves)
     faces = {}
-    for side, page, name in ((1, inner[0], "back"), (-1, inner[1], "front")):
-        region = shapely.difference(halves[side], shapely.unary_union([c[side] for c in corners.values()]))
-        faces[side] = folds.panel(f"box-{name}", f"box on the {name} page", region, "inner", faces=("wheel", "paper"))
-        folds.crease(f"box-{name}", faces[side], page, ((side * depth, low), (side * depth, low + tall)), "valley", runs="free", order=2)
+    for k, (to, name) in enumerate(((1, "back"), (-1, "front"))):
+        region = shapely.difference(halves[to], shapely.unary_union([c[to] for c in corners.values()]))
+        faces[to] = folds.panel(f"box-{name}", f"{values['form']} on the {name} page", region, sheet, faces=("wheel", "paper"))
+        folds.crease(f"box-{name}", faces[to], feet[k], ((to * side, low), (to * side, low + tall)), "valley", runs="free", order=2)
     low_vertex = low + (number(values, "lower_vertex") if arms == 2 else 0.0)
     ridge = ((0.0, low_vertex), (0.0, low + tall - number(values, "vertex")))
     folds.closing_crease("ridge", faces[-1], faces[1], ridge, "mountain", runs="free", order=2)
     opening = number(values, "opening")
-    half = math.radians(opening / 4)
-    guess = {f"{mechanism}.box-back": 180 - opening / 2, f"{mechanism}.box-front": 180 - opening / 2}
+    h = math.radians(opening / 4)  # at home each page stands so far from the middle plane
+    half = math.asin(math.sin(h) * depth / side)
+    foot = math.degrees(math.acos(max(-1.0, (depth * math.sin(h) ** 2 - math.sqrt(side**2 - (depth * math.sin(h)) ** 2) * math.cos(h)) / side)))
+    guess = {f"{mechanism}.box-back": foot, f"{mechanism}.box-front": foot}
     closes = [f"{mechanism}.ridge"]
     carried: list[Panel] = []
     for name, end, way in ends:
@@ -151,17 +166,22 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
         rho = math.degrees(2 * math.atan(1 / math.tan(half) / math.cos(math.radians(number(own[name], "diagonal_angle")))))
         guess |= {f"{mechanism}.{name}-diagonal-back": -rho, f"{mechanism}.{name}-diagonal-front": -rho}
         closes.append(f"{mechanism}.{name}-inner-ridge")
-    w = spread.page_mm - number(values, "inner_border")
-    folds.sheet("inner", "inner card", box(-w, 0, w, spread.gutter_mm), grain="along the gutter", note="punch a 1 mm hole at each vertex")
+    hole = "punch a 1 mm hole at each vertex"
+    if is_tent:
+        glued = [(foot_panel.region, "glue on the page") for foot_panel in feet]
+        folds.sheet("tent", "tent", grain="along the scores", note=hole, guides=glued)
+    else:
+        folds.sheet("inner", "inner card", inner_sheet(spread, number(values, "inner_border")), grain="along the gutter", note=hole)
     for name, *_ in ends:
         guides = [(shapely.intersection(corners[name][-1], _arm(own[name], name, low, tall)), "glue here")]
         folds.sheet(f"{name}-arm", f"{name} arm", guides=guides, note="glued last, with everything pressed flat")
-    stage = Stage(0.0, opening, opening / 2, {"card.fold": (180.0, 180.0 - opening)}, guess, tuple(closes), (True, opening >= 180.0))
+    opens_flat = opening >= 180.0 and not is_tent  # a tent is higher than its feet stand apart
+    stage = Stage(0.0, opening, opening / 2, {"card.fold": (180.0, 180.0 - opening)}, guess, tuple(closes), (True, opens_flat))
     tops = (faces[1].id, faces[-1].id, *(p.id for p in carried))
     # The corner is pushed in: shut, its triangles lie front to front, and the arm on one of them between both.
     tucked = [p.id for k in range(0, len(carried), 3) for p in (carried[k], carried[k + 2], carried[k + 1])]
-    states = [FlatState("shut", 0.0, True, True, (back.id, inner[0].id, faces[1].id, *tucked, faces[-1].id, inner[1].id, front.id))]
-    if opening >= 180.0:
+    states = [FlatState("shut", 0.0, True, True, (back.id, feet[0].id, faces[1].id, *tucked, faces[-1].id, feet[1].id, front.id))]
+    if opens_flat:
         states.append(FlatState("open", 180.0, False, False, inside_order(folds, tops)))
     folding = folds.folding(
         "inside",
@@ -176,11 +196,45 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
     return Piece((), handles=tuple(_handles(spread, mechanism, values)), folding=folding)
 
 
+def _dips_to(values: Values, depth: float, side: float, alpha: float) -> float:
+    """How long the pushed-in ridge of a tent may be before it reaches the pages when the card is open; a box lies flat then."""
+    if values["form"] == "box":
+        return 1e4
+    half = math.radians(number(values, "opening") / 2)
+    ridge = math.asin(math.sin(half) * depth / side)
+    dip = 2 * math.atan(math.tan(alpha) * math.cos(ridge))
+    high = math.sqrt(side**2 - (depth * math.sin(half)) ** 2) + depth * math.cos(half)
+    return 0.85 * high / max(math.sin(dip), 0.05)
+
+
+def _side(values: Values) -> float:
+    """From the foot of the box or tent to its ridge: a box stands as deep as it is wide."""
+    return max(number(values, "tent_side"), number(values, "box_depth") + 0.5) if values["form"] == "tent" else number(values, "box_depth")
+
+
+def _lined(folds: Folds, spread: Spread, values: Values, pages: tuple[Panel, Panel], halves: dict[int, Any]) -> tuple[Panel, Panel]:
+    """The inner card out of which the box is cut."""
+    return add_inner_card(folds, spread, number(values, "inner_border"), pages, (halves[1], halves[-1]))
+
+
+def _tent_feet(folds: Folds, values: Values, pages: tuple[Panel, Panel]) -> tuple[Panel, Panel]:
+    """The two tabs of a tent, glued outwards of its feet; its strip is laid out with the ridge at x = 0."""
+    low, tall, tab = (number(values, n) for n in ("from_bottom", "box_height", "tent_tab"))
+    side, depth = _side(values), number(values, "box_depth")
+    made = []
+    for way, page, name in ((1, pages[0], "back"), (-1, pages[1], "front")):
+        left, right = sorted((way * side, way * (side + tab)))
+        foot = folds.panel(f"foot-{name}", f"tab on the {name} page", box(left, low, right, low + tall), "tent", faces=("paper", "paper"))
+        folds.glue(foot, page, planar_frame(way * (depth - side), 0.0, 0.0))
+        made.append(foot)
+    return made[0], made[1]
+
+
 def _triangle(values: Values, end: float, way: float, side: int) -> shapely.Polygon:
     """One half of a reversed corner: vertex on the ridge, its diagonal out to the end of the box, and the ridge's end."""
     vertex = number(values, "vertex")
     out = vertex * math.tan(math.radians(number(values, "diagonal_angle")))
-    depth = number(values, "box_depth")
+    depth = _side(values)
     foot = end - way * vertex
     if out <= depth:
         return shapely.Polygon([(0.0, foot), (side * out, end), (0.0, end)])
@@ -314,6 +368,7 @@ RECIPE = Recipe(
     LEVERS,
     smallest_mm=(70.0, 70.0),
     verbs=("swing", "rise"),
+    shaping=("form",),
     makes="inside",
     along="from_bottom",
     folds=True,

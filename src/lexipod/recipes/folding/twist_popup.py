@@ -14,7 +14,7 @@ import shapely
 
 from lexipod.assembly import Bound, FlatState, FoldNeed, GlueFlap, Handle, Opens, Panel, SeenAt, Stage
 from lexipod.assembly.model import Piece
-from lexipod.recipes.kit.folds import Folds, Spread, add_inner_card, add_pages, box, inside_order, page_drive
+from lexipod.recipes.kit.folds import Folds, Spread, add_inner_card, add_pages, box, inner_sheet, inside_order, page_drive
 from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
 from lexipod.recipes.kit.sheets import Sheet
 from lexipod.recipes.kit.stack import disc
@@ -103,10 +103,11 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
     shape = _platform(values)
     platform = folds.panel("platform", "platform", shape, "platform", faces=("picture", "paper"))
     folds.glue(platform, half_front)
+    lining = inner_sheet(spread, number(values, "inner_border"))
     folds.sheet(
         "inner",
         "inner card",
-        shapely.difference(_inner_card(spread, values), window) if window is not None else _inner_card(spread, values),
+        shapely.difference(lining, window) if window is not None else lining,
         grain="along the gutter",
         guides=[(shapely.intersection(halves[-1], shape), "glue the platform here, nowhere else")],
     )
@@ -148,11 +149,6 @@ def _platform(values: Values) -> shapely.Polygon:
     if values["platform"] == "round":
         return shapely.transform(disc((0.0, 0.0), 1.0), lambda xy: xy * (w / 2, h / 2) + (0.0, y))
     return box(-w / 2, y - h / 2, w / 2, y + h / 2)
-
-
-def _inner_card(spread: Spread, values: Values):  # type: ignore[no-untyped-def]
-    border = number(values, "inner_border")
-    return box(-spread.page_mm + border, 0, spread.page_mm - border, spread.gutter_mm)
 
 
 def _window(values: Values):  # type: ignore[no-untyped-def]

@@ -203,19 +203,26 @@ def _left_of(line: Line, region: Any) -> Line:
 @dataclass(frozen=True, slots=True)
 class Spread:
     """The open card seen from inside: the gutter is x = 0, the back page lies to the right of it, the front page to the left, and y
-    runs along the gutter. ``page_mm`` is a page across the gutter, ``gutter_mm`` along it."""
+    runs along the gutter. ``back_mm`` and ``front_mm`` are the pages across the gutter (makers cut the front narrower), ``gutter_mm`` is
+    along it."""
 
-    page_mm: float
+    back_mm: float
+    front_mm: float
     gutter_mm: float
     ground_pose: Array
+
+    @property
+    def page_mm(self) -> float:
+        """What both pages have room for."""
+        return min(self.back_mm, self.front_mm)
 
     @classmethod
     def of(cls, site: Site) -> Spread:
         """The spread of a card that is folded at the left or at the top."""
         card = site.card
         if card.fold == "top":
-            return cls(card.height_mm, card.width_mm, planar_frame(0.0, card.height_mm, -math.pi / 2))
-        return cls(card.width_mm, card.height_mm, planar_frame(0.0, 0.0, 0.0))
+            return cls(card.height_mm, card.height_mm - card.front_less_mm, card.width_mm, planar_frame(0.0, card.height_mm, -math.pi / 2))
+        return cls(card.width_mm, card.width_mm - card.front_less_mm, card.height_mm, planar_frame(0.0, 0.0, 0.0))
 
     def on_front(self, region: Any) -> Any:
         """A region of the front page, as seen from inside the open card, on the closed card's front."""
@@ -226,9 +233,9 @@ class Spread:
 
 def add_pages(folds: Folds, spread: Spread, *, hole: Any = None) -> tuple[Panel, Panel]:
     """Back and front page of the card, hinged at the gutter; ``hole`` is cut out of the front page (as seen from inside)."""
-    w, v = spread.page_mm, spread.gutter_mm
-    back = folds.panel("card.back", "back page", box(0, 0, w, v), "card.sheet", base=True, faces=("card", "card"))
-    page = box(-w, 0, 0, v)
+    v = spread.gutter_mm
+    back = folds.panel("card.back", "back page", box(0, 0, spread.back_mm, v), "card.sheet", base=True, faces=("card", "card"))
+    page = box(-spread.front_mm, 0, 0, v)
     front = folds.panel(
         "card.front", "front page", page if hole is None else shapely.difference(page, hole), "card.sheet", base=True, faces=("card", "card")
     )
@@ -252,8 +259,9 @@ def add_inner_card(
     folds: Folds, spread: Spread, border_mm: float, pages: tuple[Panel, Panel], cut: tuple[Any, Any], *, hole: Any = None
 ) -> tuple[Panel, Panel]:
     """An inner card glued into the pages, less the regions ``cut`` that pop out of it; ``hole`` goes through its front page."""
-    w, v, (back, front) = spread.page_mm - border_mm, spread.gutter_mm, pages
-    right = folds.panel("inner-back", "inner card, back", shapely.difference(box(0, 0, w, v), cut[0]), "inner", faces=("mat", "paper"))
+    v, (back, front) = spread.gutter_mm, pages
+    right_mm, w = spread.back_mm - border_mm, spread.front_mm - border_mm
+    right = folds.panel("inner-back", "inner card, back", shapely.difference(box(0, 0, right_mm, v), cut[0]), "inner", faces=("mat", "paper"))
     left_region = shapely.difference(box(-w, 0, 0, v), cut[1] if hole is None else shapely.union(cut[1], hole))
     left = folds.panel("inner-front", "inner card, front", left_region, "inner", faces=("mat", "paper"))
     folds.glue(right, back)
@@ -265,9 +273,14 @@ def add_inner_card(
     return right, left
 
 
+def inner_sheet(spread: Spread, border_mm: float) -> Any:
+    """The inner card laid open."""
+    return box(border_mm - spread.front_mm, 0, spread.back_mm - border_mm, spread.gutter_mm)
+
+
 def inside_order(folds: Folds, top: tuple[str, ...]) -> tuple[str, ...]:
     """Panels from back to front in the open spread: pages, inner card, then ``top``."""
     return (*(p.id for p in folds.panels if p.id not in top), *top)
 
 
-__all__ = ["Folds", "Spread", "add_face", "add_inner_card", "add_pages", "box", "inside_order", "page_drive", "scores_on"]
+__all__ = ["Folds", "Spread", "add_face", "add_inner_card", "add_pages", "box", "inner_sheet", "inside_order", "page_drive", "scores_on"]
