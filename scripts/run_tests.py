@@ -32,6 +32,7 @@ LONGEST = (
     "tests.test_builds",
     "tests.recipes.test_strip_slider",
     "tests.checks.test_fold_faults",
+    "tests.checks.test_company",
     "tests.checks.test_against_cells",
     "tests.checks.test_boundaries",
     "tests.checks.test_against_brute_force",
