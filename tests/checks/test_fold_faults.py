@@ -9,6 +9,7 @@ from lexipod.building import build_assembly
 from lexipod.checks import Examination, run_checks
 from lexipod.cures import find_remedies
 from lexipod.editing.change import change_design
+from tests.samples import sample_size, sampler
 from tests.zoo import CATALOG, card_with, troubles_of_sound
 
 FAULTS = [
@@ -50,13 +51,17 @@ def found(design, rules=None):
 
 class FaultTest(unittest.TestCase):
     def test_each_fault_is_found_and_an_offered_remedy_cures_it(self):
-        for recipe, given, changes, rule, name in FAULTS:
-            with self.subTest(f"{recipe}: {name}"):
+        rng, told = sampler()
+        cured_now = set(rng.sample(range(len(FAULTS)), min(len(FAULTS), sample_size(len(FAULTS) // 2))))
+        for k, (recipe, given, changes, rule, name) in enumerate(FAULTS):  # half of them are cured each time, all are found
+            with self.subTest(f"{recipe}: {name}", seed=told):
                 sound = card_with(recipe, **given)
                 self.assertNotIn(rule, troubles_of_sound(recipe, tuple(given.items())), "sound to begin with")
                 broken = sound.with_parameters("m1", changes)
                 faults = [f for f in found(broken, [rule]) if f.severity != "note"]
                 self.assertTrue(faults, "found")
+                if k not in cured_now:
+                    continue
                 offers = ((f, find_remedies(broken, CATALOG, f)) for f in faults)
                 fault, remedies = next(((f, r) for f, r in offers if r), (faults[0], ()))
                 self.assertTrue(remedies, f"cured: {fault.message}")

@@ -16,7 +16,8 @@ SEVERITIES: tuple[Severity, ...] = ("block", "warn", "note")
 class Remedy:
     """A change that was tried. ``cures`` is False when it only makes the finding smaller; ``remaining`` says what is left.
 
-    ``mechanism`` is None when ``set`` concerns the card (``card=…``, ``envelope=…``).
+    ``mechanism`` is None when ``set`` concerns the card (``card=…``, ``envelope=…``). It ``keeps`` what the maker wished and fits the rest;
+    ``changes`` then tell each measure from what to what.
     """
 
     label: str
@@ -24,6 +25,8 @@ class Remedy:
     mechanism: str | None = None
     cures: bool = True
     remaining: str = ""
+    keeps: bool = False
+    changes: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,7 +34,7 @@ class Finding:
     """One thing measured against what is required. ``at_most`` tells a limit from above; ``where`` is in the card's frame.
 
     ``also_at`` holds the travels of other mechanisms for which it was found; ``cut_short`` tells that there was no time to look for all its
-    cures.
+    cures, ``limit`` how much of the maker's wish can be kept.
     """
 
     rule: str
@@ -50,6 +53,7 @@ class Finding:
     also_at: tuple[tuple[str, float], ...] = ()
     remedies: tuple[Remedy, ...] = field(default=())
     cut_short: bool = False
+    limit: str = ""
 
     @property
     def key(self) -> tuple[str, str, tuple[str, ...], str]:

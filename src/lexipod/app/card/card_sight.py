@@ -246,6 +246,7 @@ class CardSight(Ground):
         else:
             self.picture.paint(painter, poses, hidden=self.view.shows_hidden and self.view.here.seen.hidden)
         self._paint_overlay(painter, poses)
+        self._paint_preview(painter)
         self._paint_closing(painter)
         self._paint_ghost(painter)
         self._paint_picked(painter, poses)
@@ -340,6 +341,16 @@ class CardSight(Ground):
                 painter.drawPath(path)
             else:
                 painter.fillPath(path, QBrush(caution, Qt.BrushStyle.BDiagPattern))
+
+    def _paint_preview(self, painter: QPainter) -> None:
+        """The outlines that the cure under the pointer would give."""
+        if not self.view.preview or self.shows_folds:
+            return
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for width, colour in ((4.0, QColor(self.theme.sheet)), (1.8, QColor(self.theme.accent))):
+            painter.setPen(QPen(colour, width, Qt.PenStyle.SolidLine if width > 3 else Qt.PenStyle.DashLine))
+            for ring in self.view.preview:
+                painter.drawPolygon(QPolygonF([self.to_view(float(x), float(y)) for x, y in ring]))
 
     def _paint_picked(self, painter: QPainter, poses: dict[str, np.ndarray]) -> None:
         assert self.desk.assembly is not None

@@ -220,7 +220,7 @@ class CardView(CardSight):
             self.said.emit(str(error))
             return
         self._close_editor()
-        self.session.edit(design, text=handle.label)
+        self.session.edit(design, text=handle.label, by_hand=True)
 
     def _close_editor(self) -> None:
         if self._editor is not None:

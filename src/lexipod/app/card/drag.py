@@ -90,7 +90,7 @@ def set_parameter(session: Session, handle: Handle, value: Value, *, refused: Re
     """One edit of a handle's parameter; what cannot be accepted changes nothing, and ``refused`` is told why."""
     changed = _changed(session, handle, value, refused)
     if changed is not None:
-        session.edit(changed, text=handle.label)
+        session.edit(changed, text=handle.label, by_hand=True)
 
 
 def _changed(session: Session, handle: Handle, value: Value, refused: Refused) -> Design | None:

@@ -3,18 +3,27 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 
-from PySide6.QtCore import QSize, Qt, QTimer
-from PySide6.QtGui import QPainter, QPaintEvent
+import numpy as np
+from PySide6.QtCore import QEvent, QSize, Qt, QTimer
+from PySide6.QtGui import QEnterEvent, QFocusEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from lexipod.app.look import Theme
 from lexipod.app.state.desk import Desk
 from lexipod.app.state.session import Session
 from lexipod.app.state.view_state import ViewState
+from lexipod.building import build_assembly
+from lexipod.catalog import Catalog
 from lexipod.checks import RULES, Finding, Remedy
+from lexipod.design import Design
+from lexipod.editing.change import change_design
+from lexipod.errors import LexipodError
+from lexipod.geometry.frames import Array, apply_pose
 from lexipod.units import UnitStyle, typeset
 
+MOST_LINES = 5
 SEVERITY_WORDS = {"block": "■ blocks", "warn": "▲ watch", "note": "○ to know"}
 SEVERITY_COLOURS = {"block": "alarm", "warn": "caution", "note": "pencil"}
 
@@ -40,6 +49,26 @@ def figure_of(finding: Finding, style: UnitStyle) -> str:
     return f"{measured}, at most {required}" if finding.at_most else f"{measured} of {required}"
 
 
+def outlines_with(design: Design, catalog: Catalog, remedy: Remedy) -> tuple[Array, ...]:
+    """Outlines and openings on the card of the parts that a cure changes or moves."""
+    try:
+        now = build_assembly(design, catalog).by_id
+        then = build_assembly(change_design(design, catalog, remedy.set, mechanism=remedy.mechanism), catalog).by_id
+    except LexipodError:
+        return ()
+    rings: list[Array] = []
+    for part in then.values():
+        old = now.get(part.id)
+        for k, ring in enumerate((part.outline, *part.holes)):
+            laid = apply_pose(part.home, ring)
+            same = old is not None and any(
+                len(r) == len(ring) and np.allclose(apply_pose(old.home, r), laid, atol=0.05) for r in ((old.outline,) if k == 0 else old.holes)
+            )
+            if not same and part.role not in ("fastener", "spacer"):
+                rings.append(laid)
+    return tuple(rings)
+
+
 class WrappingButton(QPushButton):
     """A button whose text takes as many lines as it needs."""
 
@@ -55,9 +84,30 @@ class WrappingButton(QPushButton):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(12, 5, 12, 5)
         layout.addWidget(self._label)
+        self.pointed: Callable[[bool], None] = lambda _: None
         policy = QSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Minimum)
         policy.setHeightForWidth(True)
         self.setSizePolicy(policy)
+
+    def enterEvent(self, event: QEnterEvent) -> None:
+        """The pointer comes over it."""
+        super().enterEvent(event)
+        self.pointed(True)
+
+    def leaveEvent(self, event: QEvent) -> None:
+        """The pointer goes; with the focus it stays pointed at."""
+        super().leaveEvent(event)
+        self.pointed(self.hasFocus())
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        """The focus comes."""
+        super().focusInEvent(event)
+        self.pointed(True)
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        """The focus goes."""
+        super().focusOutEvent(event)
+        self.pointed(False)
 
     def sizeHint(self) -> QSize:
         """The whole text on one line."""
@@ -81,7 +131,15 @@ class FindingCard(QFrame):
     """One finding."""
 
     def __init__(
-        self, finding: Finding, style: UnitStyle, theme: Theme, *, show: Callable[[Finding], None], apply: Callable[[Remedy], None], waiting: bool
+        self,
+        finding: Finding,
+        style: UnitStyle,
+        theme: Theme,
+        *,
+        show: Callable[[Finding], None],
+        apply: Callable[[Remedy], None],
+        preview: Callable[[Remedy | None], None],
+        waiting: bool,
     ) -> None:
         super().__init__()
         self.finding, self.theme = finding, theme
@@ -102,14 +160,22 @@ class FindingCard(QFrame):
         message = QLabel(typeset(finding.message))
         message.setWordWrap(True)
         layout.addWidget(message)
+        if finding.limit:
+            limit = QLabel(typeset(finding.limit))
+            limit.setWordWrap(True)
+            limit.setObjectName("small")
+            layout.addWidget(limit)
         for k, remedy in enumerate(finding.remedies):
             button = WrappingButton(typeset(remedy.label), is_main=k == 0)
             button.setToolTip(remedy.remaining or "Tried on this design: it cures this and makes nothing else block.")
             button.clicked.connect(lambda _=False, remedy=remedy: apply(remedy))
+            button.pointed = partial(_point, preview, remedy)
             row = QHBoxLayout()
             row.addWidget(button)
             row.addStretch(1)
             layout.addLayout(row)
+            if remedy.changes:
+                layout.addWidget(_changes(remedy))
         foot = QHBoxLayout()
         looking = "  ·  looking for a cure …" if waiting and not finding.remedies else "  ·  not all cures looked for" if finding.cut_short else ""
         word = QLabel(SEVERITY_WORDS[finding.severity] + looking)
@@ -128,6 +194,22 @@ class FindingCard(QFrame):
         painter.fillRect(
             1, 8, 5 if self.finding.severity == "block" else 3, self.height() - 16, self.theme.colour(SEVERITY_COLOURS[self.finding.severity])
         )
+
+
+def _point(preview: Callable[[Remedy | None], None], remedy: Remedy, on: bool) -> None:
+    preview(remedy if on else None)
+
+
+def _changes(remedy: Remedy) -> QLabel:
+    """What a cure changes, one line each; of many the first ones."""
+    lines = list(remedy.changes[:MOST_LINES])
+    if len(remedy.changes) > MOST_LINES:
+        lines.append(f"and {len(remedy.changes) - MOST_LINES} more")
+    label = QLabel(typeset("\n".join(lines)))
+    label.setWordWrap(True)
+    label.setObjectName("small")
+    label.setToolTip("\n".join(remedy.changes))
+    return label
 
 
 class FindingsView(QWidget):
@@ -182,7 +264,15 @@ class FindingsView(QWidget):
         column.setSpacing(8)
         for finding in findings:
             column.addWidget(
-                FindingCard(finding, self.session.style, self.theme, show=self._show, apply=self.apply, waiting=judgement.stage != "cured")
+                FindingCard(
+                    finding,
+                    self.session.style,
+                    self.theme,
+                    show=self._show,
+                    apply=self.apply,
+                    preview=self._preview,
+                    waiting=judgement.stage != "cured",
+                )
             )
         if judgement.fault:
             column.addWidget(self._all_well(fault=judgement.fault))
@@ -191,6 +281,10 @@ class FindingsView(QWidget):
         column.addStretch(1)
         self.area.setWidget(inside)
         self.area.verticalScrollBar().setValue(scrolled)
+
+    def _preview(self, remedy: Remedy | None) -> None:
+        """The outlines that a cure would give, over the card as it is."""
+        self.view.set_preview(() if remedy is None else outlines_with(self.session.design, self.session.catalog, remedy))
 
     def _all_well(self, *, fault: str = "") -> QWidget:
         sheet = QFrame()

@@ -35,7 +35,6 @@ class MechanismPanel(Panel):
         super().__init__(session, desk)
         self._fields: dict[str, Any] = {}
         self._shown: object = ""
-        self.pinned: set[tuple[str, str]] = set()
         self.fitting = Job(self, session, done=self._fitted, failed=self._fit_ended)
         self.help = QLabel()
         self.help.setObjectName("small")
@@ -173,11 +172,11 @@ class MechanismPanel(Panel):
         if parameter.kind not in ("length", "point", "angle", "count"):
             return row
         pin = QCheckBox("keep")
-        pin.setToolTip("Pinned: “fit for me” leaves this measure as it is.")
+        pin.setToolTip("Pinned: fitting and the first cures leave this measure as it is.")
         pin.setAccessibleName(f"keep {parameter.label}")
-        key = (self.mechanism.id, parameter.name)
-        pin.setChecked(key in self.pinned)
-        pin.toggled.connect(lambda on, key=key: self.pinned.add(key) if on else self.pinned.discard(key))
+        wish, owner = self.session.wish, self.mechanism.id
+        pin.setChecked(wish.is_pinned(owner, parameter.name))
+        pin.toggled.connect(lambda on, owner=owner, name=parameter.name: wish.pin(owner, name, on=on))
         layout = row.layout()
         assert isinstance(layout, QHBoxLayout)
         layout.addWidget(pin)
@@ -192,7 +191,7 @@ class MechanismPanel(Panel):
         if self.mechanism is None:
             self.said.emit("There is no mechanism to fit yet.")
             return
-        keep = tuple(name for owner, name in sorted(self.pinned) if owner == self.mechanism.id)
+        keep = self.session.wish.pinned(self.mechanism.id)
         self.fit_button.setText("stop fitting")
         self.fitting.start("fit", self.session.design, self.mechanism.id, keep)
 

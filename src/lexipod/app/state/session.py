@@ -7,6 +7,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject, Signal
 
 from lexipod.app.state.history import History, Step
+from lexipod.app.state.wish import Wish
 from lexipod.catalog import Catalog
 from lexipod.design import Design, write_design
 from lexipod.editing.change import complete_design
@@ -29,6 +30,7 @@ class Session(QObject):
         self.demo_name = ""
         self.revision = 0
         self.history = History()
+        self.wish = Wish()
         self._held: Design | None = None
         self._is_recovered = False
 
@@ -47,11 +49,13 @@ class Session(QObject):
         """Whether a drag is on its way."""
         return self._held is not None
 
-    def edit(self, design: Design, *, text: str, gesture: int = 0) -> None:
+    def edit(self, design: Design, *, text: str, gesture: int = 0, by_hand: bool = False) -> None:
         """Makes ``design`` the current one, undoable under the name ``text``; the same design changes nothing. Edits of one ``gesture``
-        (not 0) are one step."""
+        (not 0) are one step. Measures that were set ``by_hand`` are the wish that cures keep."""
         if design == self.design:
             return
+        if by_hand:
+            self.wish.note(self.design, design)
         self.history.push(Step(self.design, design, text, gesture))
         self._place(design)
         self._tell()
@@ -73,6 +77,8 @@ class Session(QObject):
         if held is not None and held != self.design:
             self.history.push(Step(held, self.design, text))
             self._tell()
+            self.wish.note(held, self.design)
+            self.wish.changed.emit()
 
     # ---- history ------------------------------------------------------------------------------------------------------
 
@@ -86,6 +92,7 @@ class Session(QObject):
 
     def _go(self, design: Design | None) -> None:
         if design is not None:
+            self.wish.forget()
             self._place(design)
             self._tell()
 
@@ -104,6 +111,7 @@ class Session(QObject):
         """Begins with another design; the history starts anew."""
         complete = complete_design(design, self.catalog)
         self.history, self._held = History(), None
+        self.wish.forget()
         self.path, self.demo_name, self._is_recovered = path, demo_name, recovered
         self._place(complete)
         self._tell()

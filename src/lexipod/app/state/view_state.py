@@ -48,6 +48,7 @@ class ViewState(QObject):
         self.section_share = 0.5
         self.shows_hidden = True
         self.overlay: Overlay | None = None
+        self.preview: tuple[Array, ...] = ()
         self.kept: Design | None = None
 
     @property
@@ -91,6 +92,12 @@ class ViewState(QObject):
         """Moves the cut: ``share`` of the card's width (axis y) or height (axis x)."""
         self.section_axis, self.section_share = axis, min(1.0, max(0.0, share))
         self.section_changed.emit()
+
+    def set_preview(self, rings: tuple[Array, ...]) -> None:
+        """Outlines on the card (mm) that a cure under the pointer would give; none takes them away."""
+        if rings is not self.preview and (rings or self.preview):
+            self.preview = rings
+            self.overlay_changed.emit()
 
     def set_overlay(self, overlay: Overlay | None) -> None:
         """Shows a free zone on the card, or none."""

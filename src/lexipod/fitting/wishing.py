@@ -1,0 +1,120 @@
+"""The maker's wish first: what she set last and what she pinned is kept, and the rest fitted round it.
+
+A cure that keeps the wish stands before those that give some of it up, and these say how much. Where the wish cannot be kept, it is told
+how much of it can, and what leaves no more room.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
+
+from lexipod.catalog import Catalog
+from lexipod.checks import Finding, Remedy
+from lexipod.design import Design, Mechanism
+from lexipod.errors import LexipodError
+from lexipod.fitting.sizing import Fitted, fit_design
+from lexipod.recipes import Parameter, find_recipe
+from lexipod.units import UnitStyle, format_quantity
+from lexipod.units.quantities import Value
+
+MOST_NAMED = 2
+MOST_REASONS = 3
+Wishes = Mapping[str, tuple[str, ...]]
+"""By mechanism the names of the measures that are wished as they are."""
+
+
+@dataclass(frozen=True, slots=True)
+class Granted:
+    """What becomes of the wish for one mechanism: the cure that keeps it, or why there is none."""
+
+    remedy: Remedy | None
+    limit: str = ""
+
+
+def grant_wishes(
+    design: Design, catalog: Catalog, findings: Sequence[Finding], wishes: Wishes, *, is_current: Callable[[], bool] = lambda: True
+) -> dict[str, Granted]:
+    """For every mechanism that has a wish and something that blocks: the rest fitted round it, or how much of it can be."""
+    out: dict[str, Granted] = {}
+    for mechanism in design.mechanisms:
+        names = tuple(n for n in wishes.get(mechanism.id, ()) if n in mechanism.parameters)
+        if not names or not is_current() or not any(f.severity == "block" and f.mechanism == mechanism.id for f in findings):
+            continue
+        try:
+            told = fit_design(design, catalog, mechanism.id, names, widens=False, is_current=is_current)
+        except LexipodError:
+            continue
+        style = UnitStyle(design.ways.units, design.ways.denominator)
+        out[mechanism.id] = _granted(mechanism, names, told, style)
+    return out
+
+
+def _granted(mechanism: Mechanism, names: tuple[str, ...], told: Fitted, style: UnitStyle) -> Granted:
+    recipe = find_recipe(mechanism.recipe)
+    wished = [f"{recipe.find_parameter(n).label} {_show(recipe.find_parameter(n), mechanism.parameters[n], style)}" for n in names]
+    listed = ", ".join(wished[:MOST_NAMED]) + (f" and {len(wished) - MOST_NAMED} more" if len(wished) > MOST_NAMED else "")
+    if told.is_free and told.changed:
+        changes = tuple(
+            f"{recipe.find_parameter(n).label}: {_show(recipe.find_parameter(n), old, style)} → {_show(recipe.find_parameter(n), new, style)}"
+            for n, (old, new) in told.changed.items()
+        )
+        settings: dict[str, Value] = {n: new for n, (_, new) in told.changed.items()}
+        return Granted(Remedy(f"Keep {listed}, fit the rest", settings, mechanism.id, keeps=True, changes=changes))
+    if told.is_free:
+        return Granted(None)
+    possible = [f"{_show(p, w.possible, style)} of {p.label}" for w in told.impossible for p in (recipe.find_parameter(w.name),)]
+    reasons = list(dict.fromkeys(f.title for f in told.blocks))[:MOST_REASONS]
+    why = told.refusal.partition(": ")[2] or "; ".join(r[:1].lower() + r[1:] for r in reasons)
+    limit = f"{listed} cannot be kept with everything else fitted" + (f": {why}" if why else "") + "."
+    limit = limit[:1].upper() + limit[1:]
+    return Granted(None, limit + (f" At most {' and '.join(possible)} fits this card." if possible else ""))
+
+
+def _show(parameter: Parameter, value: Value, style: UnitStyle) -> str:
+    return format_quantity(value, parameter.kind, style)
+
+
+def wish_first(design: Design, findings: Sequence[Finding], granted: Mapping[str, Granted], wishes: Wishes) -> tuple[Finding, ...]:
+    """The findings, each with the cure that keeps the wish first, then those that leave it alone, last those that give some of it up."""
+    style = UnitStyle(design.ways.units, design.ways.denominator)
+    return tuple(_ordered(design, f, granted.get(f.mechanism), wishes, style) for f in findings)
+
+
+def _ordered(design: Design, finding: Finding, granted: Granted | None, wishes: Wishes, style: UnitStyle) -> Finding:
+    spared: list[Remedy] = []
+    given: list[Remedy] = []
+    for remedy in finding.remedies:
+        if remedy.keeps:
+            continue
+        lost = gives_up(design, remedy, wishes, style)
+        if not lost:
+            spared.append(remedy)
+        else:
+            given.append(remedy if "gives up" in remedy.label else replace(remedy, label=f"{remedy.label} – gives up {lost}"))
+    first = [granted.remedy] if granted is not None and granted.remedy is not None and finding.severity == "block" else []
+    limit = granted.limit if granted is not None and finding.severity == "block" else ""
+    return replace(finding, remedies=(*first, *spared, *given), limit=limit)
+
+
+def gives_up(design: Design, remedy: Remedy, wishes: Wishes, style: UnitStyle) -> str:
+    """What of the wish a cure takes away, in words (“9/16 in of travel”); empty for nothing."""
+    lost: list[str] = []
+    for setting, value in remedy.set.items():
+        owner, dot, own = setting.partition(".")
+        mechanism = design.find_mechanism(owner) if dot else None
+        name = own if mechanism is not None else setting
+        mechanism = mechanism or (design.find_mechanism(remedy.mechanism) if remedy.mechanism else None)
+        base = name.partition(".")[0]
+        if mechanism is None or base not in wishes.get(mechanism.id, ()) or base not in mechanism.parameters:
+            continue
+        parameter, before = find_recipe(mechanism.recipe).find_parameter(base), mechanism.parameters[base]
+        if isinstance(value, int | float) and isinstance(before, int | float) and not isinstance(value, bool):
+            if abs(float(value) - float(before)) > 1e-9:
+                lost.append(f"{_show(parameter, abs(float(value) - float(before)), style)} of {parameter.label}")
+        elif value != before:
+            lost.append(parameter.label)
+    return " and ".join(lost)
+
+
+__all__ = ["Granted", "Wishes", "gives_up", "grant_wishes", "wish_first"]
