@@ -98,8 +98,15 @@ class QuantityTest(unittest.TestCase):
         with self.assertRaisesRegex(MeasureError, "whole number"):
             parse_quantity("1.5", "count")
 
-    def test_small_gaps_are_shown_in_millimetres_to_inch_users_too(self):
-        self.assertEqual(format_quantity(0.5, "length", UnitStyle("in")), "0.5 mm")
+    def test_small_gaps_are_shown_in_the_makers_own_unit(self):
+        """Under 1/8 in and off the marks they are told in thousandths; both ways they read back within half a thousandth."""
+        style = UnitStyle("in")
+        self.assertEqual(format_quantity(0.5, "length", style), "0.02 in")
+        self.assertEqual([style.length(v) for v in (0.0, 0.3, -0.3, 1.5875, 3.175)], ["0 in", "0.012 in", "-0.012 in", "1/16 in", "1/8 in"])
+        for k in range(1, 317):
+            told = style.length(k / 100)
+            self.assertTrue(told.endswith(" in"), told)
+            self.assertAlmostEqual(parse_length(told), k / 100, delta=0.0128)
 
 
 def load_tests(loader, tests, pattern):

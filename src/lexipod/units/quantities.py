@@ -7,7 +7,7 @@ import re
 from dataclasses import dataclass
 
 from lexipod.errors import ChoiceError, MeasureError
-from lexipod.units.lengths import DENOMINATORS, format_length, parse_length, typeset
+from lexipod.units.lengths import DENOMINATORS, MM_PER_INCH, format_length, parse_length, typeset
 
 _ANGLE = re.compile(r"(?P<number>[+\-−]?(?:\d{1,6}(?:\.\d{1,12})?|\.\d{1,12}))\s*(?P<unit>°|deg|degrees)?", re.ASCII)
 _NUMBER = re.compile(r"[+\-−]?(?:\d{1,9}(?:\.\d{1,12})?|\.\d{1,12})", re.ASCII)
@@ -15,6 +15,8 @@ _POINT = re.compile(r"(.+?)\s*[x×]\s*(.+)")
 _UNIT_AT_END = re.compile(r"(mm|cm|inches|inch|in|\"|″)\s*$")
 _YES = {"yes": True, "true": True, "on": True, "no": False, "false": False, "off": False}
 
+SMALL_MM = 3.17
+ON_MARK_MM = 0.005
 Value = float | int | str | bool | tuple[float, float]
 
 
@@ -33,9 +35,17 @@ class UnitStyle:
             raise ChoiceError("denominator", self.denominator, [str(d) for d in DENOMINATORS])
 
     def length(self, length_mm: float, *, decimals: int = 1) -> str:
-        """``length_mm`` as this user reads it; gaps under 1/8 in get hundredths in mm, since a fraction would hide them."""
-        if self.unit == "in" and 0 < abs(length_mm) < 3.17:
-            return format_length(length_mm, unit="mm", decimals=2)
+        """``length_mm`` as this user reads it. In inches what is under 1/8 in and lies on no mark is told in thousandths, since a fraction
+        would hide it.
+
+        >>> UnitStyle("in").length(1.5875), UnitStyle("in").length(0.3), UnitStyle("in").length(90.0)
+        ('1/16 in', '0.012 in', '≈ 3 9/16 in')
+        """
+        if self.unit == "in" and 0 < abs(length_mm) < SMALL_MM:
+            marks = abs(length_mm) / MM_PER_INCH * self.denominator
+            if abs(marks - round(marks)) * MM_PER_INCH / self.denominator > ON_MARK_MM:
+                thousandths = f"{length_mm / MM_PER_INCH:.3f}".rstrip("0").rstrip(".")
+                return f"{thousandths} in" if thousandths not in ("0", "-0") else "0 in"
         text = format_length(length_mm, unit=self.unit, denominator=self.denominator, decimals=decimals)
         return typeset(text) if self.typesets else text
 

@@ -1,0 +1,85 @@
+"""The maker's wish: what she set last and pinned is kept by the first cure, with what changes; else how much of it can be kept."""
+
+import unittest
+
+from lexipod.checks import Remedy, run_checks
+from lexipod.cures import with_remedies
+from lexipod.demo import load_demo
+from lexipod.editing.change import change_design
+from lexipod.fitting import grant_wishes, wish_first
+from lexipod.fitting.wishing import gives_up
+from lexipod.units import UnitStyle
+from tests.zoo import CATALOG, card_with, moved
+
+MADE = (
+    ("fog-lifts", {"travel": 53.975}),
+    ("four-lights", {"plate": 110.0}),
+    ("storm-lantern", {"window": 101.6}),
+    ("kite-mole", {"window": 90.0}),
+)
+
+
+def findings_of(design, steps=31):
+    return run_checks(moved(design, steps)[1])
+
+
+class WishTest(unittest.TestCase):
+    def test_the_first_cure_keeps_what_was_set_and_leaves_the_card_free(self):
+        kept = 0
+        for name, wish in MADE:
+            design = change_design(load_demo(name), CATALOG, wish, mechanism="m1")
+            found = findings_of(design)
+            if not any(f.severity == "block" for f in found):
+                continue
+            wishes = {"m1": tuple(wish)}
+            granted = grant_wishes(design, CATALOG, found, wishes)["m1"]
+            if granted.remedy is None:
+                self.assertIn("cannot be kept", granted.limit)
+                continue
+            kept += 1
+            ordered = wish_first(design, found, {"m1": granted}, wishes)
+            first = next(f for f in ordered if f.severity == "block").remedies[0]
+            self.assertTrue(first.keeps and first.cures)
+            self.assertFalse(set(first.set) & set(wish), name)
+            self.assertEqual(len(first.changes), len(first.set))
+            cured = change_design(design, CATALOG, first.set, mechanism=first.mechanism)
+            self.assertEqual([f.title for f in findings_of(cured) if f.severity == "block"], [], name)
+            for measure, value in wish.items():
+                self.assertEqual(cured.mechanisms[0].parameters[measure], value)
+        self.assertGreaterEqual(kept, 2)
+
+    def test_what_gives_some_of_the_wish_up_says_how_much_and_comes_last(self):
+        design = change_design(load_demo("fog-lifts"), CATALOG, {"travel": 53.975}, mechanism="m1")
+        found = findings_of(design)
+        wishes = {"m1": ("travel",)}
+        ordered = wish_first(design, with_remedies(design, CATALOG, found), grant_wishes(design, CATALOG, found, wishes), wishes)
+        labels = [r.label for f in ordered if f.severity == "block" for r in f.remedies]
+        self.assertTrue(labels[0].startswith("Keep travel 2 1/8 in"))
+        self.assertTrue(any("gives up" in label and "of travel" in label for label in labels[1:]))
+        lost = ["gives up" in label for label in labels]
+        self.assertEqual(lost, sorted(lost))
+
+    def test_a_wish_that_cannot_be_kept_says_how_much_can(self):
+        design = card_with("strip-slider").with_parameters("m1", {"travel": 95.0})
+        granted = grant_wishes(design, CATALOG, findings_of(design), {"m1": ("travel",)})["m1"]
+        self.assertIsNone(granted.remedy)
+        self.assertIn("95 mm cannot be kept", granted.limit)
+
+    def test_nothing_is_granted_where_nothing_blocks_or_is_wished(self):
+        design = card_with("strip-slider")
+        self.assertEqual(grant_wishes(design, CATALOG, findings_of(design), {"m1": ("travel",)}), {})
+        broken = design.with_parameters("m1", {"travel": 60.0})
+        self.assertEqual(grant_wishes(broken, CATALOG, findings_of(broken), {}), {})
+
+    def test_what_a_cure_takes_away_is_told_in_its_own_words(self):
+        design, style = card_with("strip-slider"), UnitStyle("mm")
+        travel = design.mechanisms[0].parameters["travel"]
+        wishes = {"m1": ("travel",)}
+        self.assertEqual(gives_up(design, Remedy("x", {"travel": travel - 4.0}, "m1"), wishes, style), "4 mm of travel")
+        self.assertEqual(gives_up(design, Remedy("x", {"m1.travel": travel - 4.0}, None), wishes, style), "4 mm of travel")
+        self.assertEqual(gives_up(design, Remedy("x", {"slot_length": 9.0}, "m1"), wishes, style), "")
+        self.assertEqual(gives_up(design, Remedy("x", {"travel": travel}, "m1"), wishes, style), "")
+
+
+if __name__ == "__main__":
+    unittest.main()
