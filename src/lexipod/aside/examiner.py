@@ -1,6 +1,6 @@
 """The examiner: a process of its own that checks designs on the side, so that no check ever holds up a hand.
 
-A request is a revision and a design. It is answered three times, as soon as each is known: coarse, fine, and cured (with remedies).
+A request is a revision, a design and (if there is any) what the maker wishes of it. It is answered three times, as soon as each is known: coarse, fine, and cured (with remedies).
 A newer request ends the work on an older one after its coarse answer.
 """
 
@@ -140,7 +140,8 @@ def serve(source: BinaryIO, target: BinaryIO) -> None:
         buffer += chunk
         requests = unpack(buffer)
         if requests:
-            revision, design, wishes = requests[-1]
+            revision, design, *more = requests[-1]
+            wishes: Wishes = more[0] if more else {}
             answers: list[Judgement] = []
 
             def tell_and_note(judgement: Judgement, answers: list[Judgement] = answers) -> None:
