@@ -1,7 +1,7 @@
 """The examiner: a process of its own that checks designs on the side, so that no check ever holds up a hand.
 
-A request is a revision, a design and (if there is any) what the maker wishes of it. It is answered three times, as soon as each is known: coarse, fine, and cured (with remedies).
-A newer request ends the work on an older one after its coarse answer.
+A request is a revision, a design and (if there is any) what the maker wishes of it. It is answered three times, as soon as each is
+known: coarse, fine, and cured (with remedies). A newer request ends the work on an older one after its coarse answer.
 """
 
 from __future__ import annotations
