@@ -93,7 +93,7 @@ class EdgeView(QWidget):
         painter.drawText(QPointF(12, self.height() - 8), ends[0])
         width = painter.fontMetrics().horizontalAdvance(ends[1])
         painter.drawText(QPointF(self.width() - 12 - width, self.height() - 8), ends[1])
-        thick = f"thickest here {top_mm:.2f} mm"
+        thick = f"thickest here {self.session.style.length(top_mm, decimals=2)}"
         painter.drawText(QRectF(0, self.height() - 24, self.width(), 20), Qt.AlignmentFlag.AlignHCenter, thick)
         if self.hasFocus():
             paint_focus(painter, self.rect(), self.theme)

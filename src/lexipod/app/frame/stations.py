@@ -71,7 +71,7 @@ STATIONS: tuple[Station, ...] = (
         "travel",
         "Travel",
         "How far it goes, and what stops it.",
-        Sight(section=True, ghost=True, standing=True, ribbon=0.38),
+        Sight(section=True, ghost=True, standing=True, ribbon=0.3),
         lambda parts: TravelPanel(parts.session, parts.desk, parts.view, parts.edge),
     ),
     Station("fit", "Fit", "What stands in the way, and the cure.", Sight(section=True, standing=True, ribbon=0.29), _fit_panel),

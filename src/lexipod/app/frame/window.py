@@ -8,7 +8,7 @@ from typing import Any
 
 from PySide6.QtCore import QSettings, Qt
 from PySide6.QtGui import QCloseEvent, QKeyEvent
-from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from lexipod.app.card.bench_view import BenchView
 from lexipod.app.frame.actions import build_menus
@@ -33,6 +33,7 @@ from lexipod.demo import demo_names, load_demo
 
 COLUMN_PX = 396
 LEAST_PX = (980, 620)
+LEAST_RIBBON_PX = 110
 
 
 class MainWindow(Hull):
@@ -53,6 +54,7 @@ class MainWindow(Hull):
         for name in demo_names():
             self.demo_menu.addAction(load_demo(name).title, functools.partial(self.files.open_demo, name))
         self._asks_empty = False
+        self._ribbon_px = int(settings.value("ribbon", 0))  # type: ignore[call-overload]
         self._compose()
         self._follow()
         self.resize(1280, 800)
@@ -93,9 +95,15 @@ class MainWindow(Hull):
         self._middle.setObjectName("ground")
         column = QVBoxLayout(self._middle)
         column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(8)
-        column.addWidget(self.bench, 1)
-        column.addWidget(self.ribbon_frame)
+        self.split = QSplitter(Qt.Orientation.Vertical)
+        self.split.setChildrenCollapsible(False)
+        self.split.setHandleWidth(10)
+        self.split.addWidget(self.bench)
+        self.split.addWidget(self.ribbon_frame)
+        self.split.setStretchFactor(0, 1)
+        self.split.splitterMoved.connect(self._ribbon_moved)
+        self.split.handle(1).setToolTip("Drag to give the travel ribbon more room, or the card.")
+        column.addWidget(self.split)
         self.chooser = Chooser(self.session, self.theme)
         self.chooser.chosen.connect(self.doing.put_on_card)
         self.chooser.wished.connect(self.doing.take_proposal)
@@ -188,7 +196,17 @@ class MainWindow(Hull):
 
     def _size_ribbon(self) -> None:
         wanted = self.ribbon.sizeHint().height() + 14
-        self.ribbon_frame.setFixedHeight(min(wanted, round(max(self.height(), LEAST_PX[1]) * (self.view.here.seen.ribbon or 0.3))))
+        usual = round(max(self.height(), LEAST_PX[1]) * (self.view.here.seen.ribbon or 0.3))
+        tall = min(wanted, self._ribbon_px or usual)
+        self.ribbon_frame.setMinimumHeight(min(wanted, LEAST_RIBBON_PX))
+        self.ribbon_frame.setMaximumHeight(wanted)
+        whole = max(self.split.height(), tall + 1)
+        self.split.setSizes([whole - tall, tall])
+
+    def _ribbon_moved(self) -> None:
+        """The maker gave it another height; it is kept, for the next time too."""
+        self._ribbon_px = self.ribbon_frame.height()
+        self.settings.setValue("ribbon", self._ribbon_px)
 
     def resizeEvent(self, event) -> None:  # type: ignore[no-untyped-def]
         """Keeps the ribbon's share."""
