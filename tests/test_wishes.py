@@ -1,14 +1,19 @@
 """The maker's wish: what she set last and pinned is kept by the first cure, with what changes; else how much of it can be kept."""
 
+import shlex
+import tempfile
 import unittest
+from pathlib import Path
 
 from lexipod.checks import Remedy, run_checks
 from lexipod.cures import with_remedies
 from lexipod.demo import load_demo
+from lexipod.design.files import write_design
 from lexipod.editing.change import change_design
 from lexipod.fitting import grant_wishes, wish_first
 from lexipod.fitting.wishing import gives_up
 from lexipod.units import UnitStyle
+from tests.cli.test_commands import call
 from tests.zoo import CATALOG, card_with, moved
 
 MADE = (
@@ -64,6 +69,21 @@ class WishTest(unittest.TestCase):
         granted = grant_wishes(design, CATALOG, findings_of(design), {"m1": ("travel",)})["m1"]
         self.assertIsNone(granted.remedy)
         self.assertIn("95 mm cannot be kept", granted.limit)
+
+    def test_the_command_keeps_what_it_is_told_to(self):
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "a.lexipod"
+            write_design(change_design(load_demo("fog-lifts"), CATALOG, {"travel": 53.975}, mechanism="m1"), path)
+            status, out, _ = call("check", path, "--keep", "travel")
+            self.assertEqual(status, 1)
+            offered = [line.strip() for line in out.splitlines() if line.strip().startswith(("Keep", "Make"))]
+            self.assertTrue(offered[0].startswith("Keep travel 2 1/8 in, fit the rest  ["))
+            pasted = shlex.split(offered[0].partition("[")[2].removesuffix("]"))
+            self.assertEqual(call("set", path, *pasted)[0], 0)
+            self.assertEqual(call("check", path)[0], 0)
+            status, _, err = call("check", path, "--keep", "trawel")
+            self.assertEqual(status, 2)
+            self.assertIn("travel", err)
 
     def test_nothing_is_granted_where_nothing_blocks_or_is_wished(self):
         design = card_with("strip-slider")

@@ -308,8 +308,18 @@ def check_json(findings: tuple[Finding, ...]) -> dict[str, Any]:
                 "title": f.title,
                 "message": f.message,
                 "cut_short": f.cut_short,
+                "limit": f.limit,
                 "remedies": [
-                    {"label": r.label, "set": r.set, "mechanism": r.mechanism, "cures": r.cures, "remaining": r.remaining} for r in f.remedies
+                    {
+                        "label": r.label,
+                        "set": r.set,
+                        "mechanism": r.mechanism,
+                        "cures": r.cures,
+                        "remaining": r.remaining,
+                        "keeps": r.keeps,
+                        "changes": list(r.changes),
+                    }
+                    for r in f.remedies
                 ],
             }
             for f in findings

@@ -90,6 +90,7 @@ def _check(parser: argparse.ArgumentParser) -> None:
     _json(parser)
     _units(parser)
     parser.add_argument("--seconds", type=float, default=4.0, metavar="S", help="how long cures are looked for; 0 for as long as it takes")
+    parser.add_argument("--keep", action="append", default=[], metavar="NAME", help="a measure that the first cures keep as it is (may be repeated)")
 
 
 def _yield(parser: argparse.ArgumentParser) -> None:

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import argparse
 import sys
+from collections.abc import Sequence
 
 from lexipod.builds import ACCURACIES, simulate_builds
 from lexipod.catalog import Catalog
 from lexipod.checks import verdict_of
 from lexipod.cli import answers
 from lexipod.cli.answers import print_json
+from lexipod.design import Design
 from lexipod.editing import format_settings
 from lexipod.editing.change import change_design
 from lexipod.errors import ChoiceError, ParameterError
@@ -43,7 +45,7 @@ def run_check(options: argparse.Namespace, catalog: Catalog) -> int:
         design = change_design(design, catalog, {"units": options.units})
     if not 0 <= options.seconds <= 86_400:
         raise ParameterError("--seconds", f"{options.seconds:g} is out of range; allowed is 0 to 86400")
-    _, findings = judge(design, catalog, seconds=options.seconds or None)
+    _, findings = judge(design, catalog, seconds=options.seconds or None, wishes=_wishes(design, options.keep))
     if options.json:
         print_json(answers.check_json(findings))
     else:
@@ -51,12 +53,28 @@ def run_check(options: argparse.Namespace, catalog: Catalog) -> int:
         print(f"{design.title}: {words[verdict_of(findings)]}")
         for finding in findings:
             print(f"  {finding.severity}: {finding.title}. {finding.message}")
+            if finding.limit:
+                print(f"      {finding.limit}")
             for remedy in finding.remedies:
                 owner = f"--mechanism {remedy.mechanism} " if remedy.mechanism and len(design.mechanisms) > 1 else ""
                 print(f"      {remedy.label}  [{owner}{format_settings(remedy.set)}]")
         if any(f.cut_short for f in findings):
             print(f"  (cures were looked for during {options.seconds:g} s only; --seconds 0 takes as long as it takes)")
     return 1 if verdict_of(findings) == "blocked" else 0
+
+
+def _wishes(design: Design, names: Sequence[str]) -> dict[str, tuple[str, ...]]:
+    """By mechanism what is to be kept: ``travel`` of every mechanism that has one, or ``m2.travel`` of one."""
+    out: dict[str, tuple[str, ...]] = {}
+    for name in names:
+        owner, dot, own = name.partition(".")
+        mine = [(m, own if dot and m.id == owner else name) for m in design.mechanisms if not dot or m.id == owner]
+        mine = [(m, n) for m, n in mine if n in m.parameters]
+        if not mine:
+            raise ChoiceError("measure", name, sorted({n for m in design.mechanisms for n in m.parameters}))
+        for mechanism, measure in mine:
+            out[mechanism.id] = (*out.get(mechanism.id, ()), measure)
+    return out
 
 
 def _unit(recipe: str, name: str) -> str:
