@@ -35,16 +35,12 @@ class Camera:
     @property
     def rotation(self) -> Array:
         """From the card's directions to those of the view: x to the right, y up, z towards the eye."""
-        a, b = math.radians(self.turn_deg), math.radians(self.tilt_deg)
-        about_y = np.array([[math.cos(a), 0.0, math.sin(a)], [0.0, 1.0, 0.0], [-math.sin(a), 0.0, math.cos(a)]])
-        about_x = np.array([[1.0, 0.0, 0.0], [0.0, math.cos(b), -math.sin(b)], [0.0, math.sin(b), math.cos(b)]])
-        return np.asarray(about_x @ about_y)
+        return _rotation(self.turn_deg, self.tilt_deg)
 
     @property
     def eye(self) -> Array:
         """The eye in the card's frame; very far away for a plan."""
-        away = self.distance_mm if math.isfinite(self.distance_mm) else 1e7
-        return np.asarray(self.centre) + self.rotation.T @ np.array([0.0, 0.0, away])
+        return _eye(self)
 
     def project(self, points: Array) -> Array:
         """Points ``(..., 3)`` of the card on the paper, ``(..., 2)`` mm."""
@@ -55,6 +51,24 @@ class Camera:
         near = np.maximum(self.distance_mm - seen[..., 2], self.distance_mm * 0.05)
         scaled: Array = seen[..., :2] * (self.distance_mm / near)[..., None]
         return scaled
+
+
+@lru_cache(maxsize=16)
+def _rotation(turn_deg: float, tilt_deg: float) -> Array:
+    a, b = math.radians(turn_deg), math.radians(tilt_deg)
+    about_y = np.array([[math.cos(a), 0.0, math.sin(a)], [0.0, 1.0, 0.0], [-math.sin(a), 0.0, math.cos(a)]])
+    about_x = np.array([[1.0, 0.0, 0.0], [0.0, math.cos(b), -math.sin(b)], [0.0, math.sin(b), math.cos(b)]])
+    turned: Array = about_x @ about_y
+    turned.flags.writeable = False
+    return turned
+
+
+@lru_cache(maxsize=16)
+def _eye(camera: Camera) -> Array:
+    away = camera.distance_mm if math.isfinite(camera.distance_mm) else 1e7
+    eye: Array = np.asarray(camera.centre) + camera.rotation.T @ np.array([0.0, 0.0, away])
+    eye.flags.writeable = False
+    return eye
 
 
 PLAN = Camera()

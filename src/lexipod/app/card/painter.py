@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from PySide6.QtCore import QPointF, Qt
@@ -80,7 +81,7 @@ def prepare(item: Primitive, theme: Theme, *, pixels_per_mm: float) -> list[Prep
     colour = colour_of_fill(item.fill)
     brush = nothing
     if colour:
-        brush = _dimmed(item.fill, theme)
+        brush = _dimmed(item.fill, theme.paper_dim)
     pen = make_pen(item.pen, theme, pixels_per_mm=pixels_per_mm)
     if item.pen and PENS[item.pen].ink == "graphite":
         pen.setColor(QColor("#2b2a28"))  # pencil on paper stays dark at night too
@@ -169,7 +170,7 @@ def paint_folds(painter: QPainter, drawing: Drawing, theme: Theme, *, origin: QP
             painter.drawPolyline(polygons[0])
             continue
         if item.fill not in fills:
-            fills[item.fill] = _dimmed(item.fill, theme)
+            fills[item.fill] = _dimmed(item.fill, theme.paper_dim)
         painter.setBrush(fills[item.fill])
         if len(polygons) == 1:
             painter.drawPolygon(polygons[0])
@@ -187,9 +188,10 @@ def _pixel_pen(name: str, theme: Theme) -> QPen:
     return pen
 
 
-def _dimmed(fill: str, theme: Theme) -> QBrush:
+@lru_cache(maxsize=4096)
+def _dimmed(fill: str, paper_dim: float) -> QBrush:
     colour = colour_of_fill(fill)
     if not colour:
         return QBrush(Qt.BrushStyle.NoBrush)
     paper = QColor(colour)
-    return QBrush(QColor.fromHsvF(max(paper.hsvHueF(), 0.0), paper.hsvSaturationF(), paper.valueF() * theme.paper_dim))
+    return QBrush(QColor.fromHsvF(max(paper.hsvHueF(), 0.0), paper.hsvSaturationF(), paper.valueF() * paper_dim))
