@@ -10,6 +10,7 @@ from lexipod.demo import load_demo
 from lexipod.drawing import PLAN, STANDING, Camera, Scene, Shape, draw_folds, draw_standing, fit_camera
 from lexipod.drawing.art import pictures_of
 from lexipod.drawing.folds import shaded
+from lexipod.editing.change import add_mechanism
 from lexipod.geometry.space import apply_frame, invert_frame
 from lexipod.motion import glued_sides, solve_folds
 from tests.zoo import CATALOG, FOLDED, card_with
@@ -60,6 +61,24 @@ def met_on(scene, camera, point):
         if far > 0 and inside:
             met.append((far, panel.id))
     return sorted(met)
+
+
+class CompanyTest(unittest.TestCase):
+    def test_shut_the_front_page_hides_all_that_folds_inside(self):
+        """Two mechanisms on one card: whatever of either lies under the front page is painted before it."""
+        design = add_mechanism(card_with("twist-popup", window="0mm"), "hinge-plate", CATALOG)
+        assembly = build_assembly(design, CATALOG)
+        frames, sides = {}, {}
+        for folding in reversed(assembly.foldings):
+            frames |= {p: f[0] for p, f in solve_folds(folding, np.array([0.0])).frames.items()}
+            sides |= glued_sides(folding)
+        camera, _, _ = fit_camera([solve_folds(f, np.array([0.0, 90.0])) for f in assembly.foldings], *STANDING)
+        drawn = draw_folds(Scene(assembly, frames, {}, {"m1": 0.0, "m2": 0.0}, sides), camera).primitives
+        order = [item.subject for item in drawn if isinstance(item, Shape)]
+        last = {part: k for k, part in enumerate(order)}
+        own = [part for part in last if part.startswith(("m1.", "m2."))]
+        self.assertGreater(len(own), 6)
+        self.assertTrue(all(last[part] < last["card.front"] for part in own), order)
 
 
 class OrderTest(unittest.TestCase):

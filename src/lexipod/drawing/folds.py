@@ -16,7 +16,7 @@ from lexipod.drawing.painters_order import Above, Facet, order_facets
 from lexipod.drawing.pens import colour_of_fill
 from lexipod.geometry.frames import Array
 from lexipod.geometry.space import apply_frame, compose_frames, invert_frame, planar_frame
-from lexipod.motion import FoldTrack, glued_sides, order_at, solve_folds
+from lexipod.motion import FoldTrack, glued_sides, lay_together, order_at, solve_folds
 
 LIGHT = np.array([-0.35, 0.45, 0.82]) / np.linalg.norm([-0.35, 0.45, 0.82])
 DARKEST, BRIGHTEST = 0.7, 1.0
@@ -281,29 +281,49 @@ Sides = dict[tuple[str, str], int]
 """Of two panels that are glued to each other: on which side of the second the first lies (1: its front)."""
 
 
+def _rank_together(foldings: tuple[Folding, ...], travel: float) -> Mapping[str, int]:
+    """Ranks of all panels of some foldings that are opened together, in the flat state nearest to a travel that all of them have; empty
+    where there is none."""
+    shared = [s for s in foldings[0].states if all(any(s.name == t.name for t in f.states) for f in foldings)]
+    if not shared:
+        return {}
+    return _rank_in(foldings, min(shared, key=lambda s: abs(s.at - travel)).name)
+
+
+@lru_cache(maxsize=8)
+def _rank_in(foldings: tuple[Folding, ...], name: str) -> Mapping[str, int]:
+    states = [next(s for s in f.states if s.name == name) for f in foldings]
+    return lay_together(foldings, [states])[0].rank
+
+
 def _layers(scene: Scene, eye: Array, sides: Sides) -> tuple[Above, Above]:
     """Which of two pieces in one plane is painted over the other: glued ones by the side they are glued on, others by the order of
     the nearest flat state."""
-    owner = {p.id: f for f in reversed(scene.assembly.foldings) for p in f.panels}
-    ranks = {f.mechanism: order_at(f, scene.travel.get(f.mechanism, f.drive.rest)) for f in scene.assembly.foldings}
+    foldings = scene.assembly.foldings
+    ranks = {f.mechanism: order_at(f, scene.travel.get(f.mechanism, f.drive.rest)) for f in foldings}
+    inside = tuple(f for f in foldings if f.kind == "inside")
+    together = _rank_together(inside, scene.travel.get(inside[0].mechanism, inside[0].drive.rest)) if len(inside) > 1 else {}
+
+    def rank_of(a: Facet, b: Facet) -> Mapping[str, int] | None:
+        """The ranks that both have: those of one mechanism, or of all that fold inside."""
+        if a.id in together and b.id in together:
+            return together
+        return next((ranks[f.mechanism] for f in foldings if a.id in f.by_id and b.id in f.by_id), None)
 
     def above(a: Facet, b: Facet) -> int:
-        folding = owner.get(a.id)
-        if folding is None or b.id not in folding.by_id:
+        rank = rank_of(a, b)
+        if rank is None:
             return 0
         side = sides.get((a.id, b.id))
         if side is not None:
             return side if float(b.normal @ (eye - b.frame[:, 3])) >= 0 else -side
-        rank = ranks[folding.mechanism]
         over = 1 if rank[a.id] > rank[b.id] else -1
         plane = abs(b.frame[2, 2])
         return over if plane < 0.5 or eye[2] >= b.frame[2, 3] else -over
 
     def by_layers(a: Facet, b: Facet) -> int:
-        folding = owner.get(a.id)
-        if folding is None or b.id not in folding.by_id:
-            return 0
-        if not (folding.by_id[a.id].flex or folding.by_id[b.id].flex):
+        folding = next((f for f in foldings if a.id in f.by_id and b.id in f.by_id), None)
+        if folding is None or not (folding.by_id[a.id].flex or folding.by_id[b.id].flex):
             return 0
         rank = ranks[folding.mechanism]
         over = 1 if rank[a.id] > rank[b.id] else -1
