@@ -18,7 +18,7 @@ from tests.zoo import CATALOG, FOLDED
 INSIDE = tuple(r for r in FOLDED if RECIPES[r].makes == "inside")
 FACE = tuple(r for r in FOLDED if RECIPES[r].makes == "face")
 BESIDE = ("strip-slider", "spinner", "window-wheel")
-KINDS = (*FOLDED, "two inside", "two on the face", "beside a flat one")
+KINDS = (*FOLDED, "two inside", "two on the face", "inside and on the face", "beside a flat one")
 STEPS = 37
 RULES = ("clearance", "crossing", "layers")
 
@@ -46,6 +46,7 @@ def draw(rng):
     names = {
         "two inside": lambda: rng.choice(INSIDE, 2),
         "two on the face": lambda: rng.choice(FACE, 2),
+        "inside and on the face": lambda: (rng.choice(["thread-spinner", *INSIDE]), rng.choice(FACE)),
         "beside a flat one": lambda: (rng.choice([*FACE, "thread-spinner"]), rng.choice(BESIDE)),
     }.get(kind, lambda: (kind,))()
     try:
@@ -116,6 +117,11 @@ def second_opinion(built, examination):
                 if s.name == t.name and layers_exist(inside, [s, t], solve_folds) is False:
                     sure.append(("layers together", s.name))
     face = [f for f in folds if f.kind == "face"]
+    for f in inside:
+        for g in face:
+            balls, near = balls_before_face(built, f, g, own)
+            sure += balls
+            doubtful += near
     if len(face) == 2:
         hits, near = any_two(face, own)
         sure += hits
@@ -174,6 +180,22 @@ def ball_hits(folds, tracks):
                         sure.append(("ball", panel.id, other.id))
                     elif away < radius + air + 1.0:
                         near.append(("ball", panel.id, other.id))
+    return sure, near
+
+
+def balls_before_face(built, f, g, own):
+    """What folds on the front and comes into the ball of what spins in a window of it: points of its panels near the ball's middle."""
+    sure, near = [], []
+    shut = solve_folds(f, np.array([f.posted_at]))
+    track = solve_folds(g, np.linspace(g.drive.rest, g.drive.end, STEPS))
+    for panel, _, air in spinners(f):
+        low, high = panel.outline.min(axis=0), panel.outline.max(axis=0)
+        centre = moved(np.append((low + high) / 2, 0.0), shut.frames[panel.id][0]) * (1, 1, 0)
+        radius = float(np.max(high - low)) / 2
+        for other in (p for p in g.panels if own(g, p)):
+            points = inside_points(other.region, 1.0, 0.01)
+            away = min(np.linalg.norm(moved(points, m) - centre, axis=1).min(initial=np.inf) for m in track.frames[other.id][track.reached])
+            (sure if away < radius + air - 1.5 else near if away < radius + air + 1.5 else []).append(("ball", panel.id, other.id))
     return sure, near
 
 

@@ -61,6 +61,17 @@ class PairTest(unittest.TestCase):
         ):
             self.assertTrue(beside(together(fold, flat), 13), (fold, flat))
 
+    def test_what_spins_in_the_front_and_what_folds_on_it(self):
+        """The spinner stands out of its window by half its width: nothing that folds on the front may pass there."""
+        for face in FACE:
+            found = beside(together("thread-spinner", face, card=BIG), 13)
+            self.assertTrue([f for f in found if "m1.spinner" in f.parts], face)
+        apart = together(
+            "thread-spinner", "flip-panels", card=Card(size="free", width=150.0, height=260.0), window="40mm", spinner="34mm", centre="75 x 225mm"
+        )
+        low = change_design(apart, CATALOG, {"m2.shift": (0.0, -60.0)})
+        self.assertEqual([f.title for f in beside(low, 13)], [])
+
     def test_side_by_side_they_are_free(self):
         for first, second, given in (
             ("hinge-plate", "hinge-plate", {"plate_height": "40mm", "from_bottom": "10mm"}),

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any, Literal
@@ -154,21 +155,8 @@ class Blank:
         def ring(points: Array) -> Array:
             return points @ to_new[:, :2].T + to_new[:, 2]
 
-        def point(p: Point) -> Point:
-            x, y = ring(np.array([p]))[0]
-            return float(x), float(y)
-
         own = np.eye(2, 3)
-        return replace(
-            self,
-            outline=ring(self.outline),
-            holes=tuple(ring(h) for h in self.holes),
-            creases=tuple(replace(c, start=point(c.start), end=point(c.end)) for c in self.creases),
-            guides=tuple((ring(g), what) for g, what in self.guides),
-            slits=tuple(ring(slit) for slit in self.slits),
-            apart=tuple(ring(piece) for piece in self.apart),
-            laid={panel: after(to_new, self.laid.get(panel, own)) for panel in self.panels},
-        )
+        return replace(self._redrawn(ring), laid={panel: after(to_new, self.laid.get(panel, own)) for panel in self.panels})
 
     def as_cut(self) -> Blank:
         """The same blank with its allowances in it: outline, openings, scores and guides are where they are cut."""
@@ -179,6 +167,11 @@ class Blank:
         def ring(points: Array) -> Array:
             shift = sum((m.shift(points[:, 0]) for m in moves), np.zeros(len(points)))
             return np.column_stack([points[:, 0] + shift, points[:, 1]])
+
+        return self._redrawn(ring)
+
+    def _redrawn(self, ring: Callable[[Array], Array]) -> Blank:
+        """The same blank with all its points ``(n, 2)`` mapped."""
 
         def point(p: Point) -> Point:
             x, y = ring(np.array([p], dtype=float))[0]

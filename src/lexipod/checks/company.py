@@ -62,6 +62,9 @@ def find_clashes(examination: Examination) -> Iterator[tuple[Folding, str, Clash
             yield from ((f, g.mechanism, clash) for clash in _opened_together(examination, f, g))
         elif f.kind == g.kind == "face":
             yield from ((f, g.mechanism, clash) for clash in _faces(examination, f, g))
+        else:
+            inner, face = (f, g) if f.kind == "inside" else (g, f)
+            yield from ((inner, face.mechanism, clash) for clash in _balls_with_face(examination, inner, face))
     if "card.front" not in examination.assembly.by_id:
         return
     for folding in foldings:
@@ -281,15 +284,37 @@ def _clip(region: Any, slope: Array, offset: float, low: float, high: float) -> 
     return shapely.intersection(region, band)
 
 
+def _in_front(examination: Examination, folding: Folding) -> Iterator[tuple[SpinsFree, Panel, float, float, float]]:
+    """What spins in a window of the front: its need, its panel, the middle of its ball on the closed card, and the ball's radius."""
+    shut = examination.fold_at(folding.mechanism, np.array([folding.posted_at]))
+    for need in (n for n in folding.needs if isinstance(n, SpinsFree) and "card.front" in n.within):
+        panel = folding.by_id[need.panel]
+        middle, radius = panel.ball
+        x, y, _ = apply_frame(shut.frames[panel.id][0], middle[None])[0]
+        yield need, panel, float(x), float(y), radius
+
+
+def _balls_with_face(examination: Examination, folding: Folding, face: Folding) -> list[Clash]:
+    """What spins in a window of the front, and what folds on that front, at any position of it."""
+    track = examination.fold_at(face.mechanism, np.linspace(face.drive.rest, face.drive.end, TOGETHER))
+    up = standing_mm(examination.assembly, face)
+    found: list[Clash] = []
+    for need, panel, x, y, radius in _in_front(examination, folding):
+        for other in _own(face):
+            seen = apply_frame(invert_frame(track.frames[other.id]), np.array([[x, y, -up]]))[:, 0]
+            gaps = np.hypot(shapely.distance(other.region, shapely.points(seen[:, :2])), seen[:, 2]) - radius
+            gaps = np.where(track.reached, gaps, np.inf)
+            worst = int(np.argmin(gaps))
+            if gaps[worst] < need.gap_mm - 0.02:
+                found.append(Clash(panel.id, other.id, need.gap_mm - float(gaps[worst]), folding.drive.end, float(track.travel[worst])))
+    return found
+
+
 def _balls_with_parts(examination: Examination, folding: Folding) -> list[Clash]:
     """What spins in a window of the front, and the flat parts on that front: it stands out of it by half its width."""
     assembly = examination.assembly
     found: list[Clash] = []
-    for need in (n for n in folding.needs if isinstance(n, SpinsFree) and "card.front" in n.within):
-        panel = folding.by_id[need.panel]
-        middle, radius = panel.ball
-        shut = examination.fold_at(folding.mechanism, np.array([folding.posted_at]))
-        x, y, _ = apply_frame(shut.frames[panel.id][0], middle[None])[0]
+    for need, panel, x, y, radius in _in_front(examination, folding):
         for part in assembly.parts:
             if not _stands_up(assembly.by_id, part, 0.0):
                 continue

@@ -256,6 +256,7 @@ class FindingsView(QWidget):
         if mark == self._shown:
             return
         self._shown = mark
+        self.view.set_preview(())  # the cure that was pointed at may be gone
         scrolled = self.area.verticalScrollBar().value()
         inside = QWidget()
         inside.setObjectName("column")

@@ -93,7 +93,7 @@ class Panel(QWidget):
         except LexipodError as error:
             self.said.emit(str(error))
             return False
-        self.session.edit(design, text=text, by_hand=True)
+        self.session.edit(design, text=text, by_hand=mechanism is not None)
         return True
 
 

@@ -1,0 +1,35 @@
+"""The wish in the window: dragged, kept by the first cure, its ghost on the card while it is pointed at."""
+
+import unittest
+
+from lexipod.app.card.drag import set_parameter
+from lexipod.app.panels.findings_view import WrappingButton
+from tests.app.windowing import WindowTest
+
+
+class WishWindowTest(WindowTest):
+    def test_the_first_cure_keeps_what_was_set_and_shows_what_it_will_cut(self):
+        desk, view = self.window.desk, self.window.view
+        view.go_to("fit")
+        handle = next(h for h in desk.assembly.handles if h.parameter == "travel")
+        set_parameter(self.session, handle, 53.975)
+        self.until(lambda: desk.judgement.revision == self.session.revision and desk.judgement.stage == "cured", 60)
+        self.assertEqual(self.session.wish.of(self.session.design), {"m1": ("travel",)})
+        self.until(lambda: any(b.accessibleName().startswith("Keep travel") for b in self.window.findChildren(WrappingButton)), 10)
+        first = next(b for b in self.window.findChildren(WrappingButton) if b.accessibleName().startswith("Keep travel"))
+        first.pointed(True)
+        self.assertGreater(len(view.preview), 2)
+        self.window.grab()
+        steps = self.session.revision
+        first.click()
+        self.until(lambda: desk.judgement.revision == self.session.revision and desk.judgement.stage != "coarse", 60)
+        self.assertEqual(self.session.design.mechanisms[0].parameters["travel"], 53.975)
+        self.assertFalse([f for f in desk.judgement.findings if f.severity == "block"])
+        self.until(lambda: view.preview == (), 10)  # the ghost goes with its cure
+        self.assertEqual(self.session.revision, steps + 1)
+        self.session.undo()
+        self.assertEqual(self.session.wish.of(self.session.design), {})
+
+
+if __name__ == "__main__":
+    unittest.main()
