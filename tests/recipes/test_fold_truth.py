@@ -284,6 +284,50 @@ class OtherFormsTest(unittest.TestCase):
         tight = card_with("waterfall", construction="straps").with_parameters("m1", {"belt_glue": 20.0})
         self.assertIn("The leaves jam under the belt", [f.title for f in blocks(tight)])
 
+    def test_a_sliding_strip_turns_its_leaves_over_the_edge(self):
+        """Free edges from the edge of the belt by the trade's arithmetic: hanging a score at a carries its free edge to a - l, turned to
+        l - a (worked example: 4 leaves of 63.5 at a pitch of 19.05, parked 2 below)."""
+        given = {"leaves": 4, "pitch": "19.05", "leaf_size": "63.5", "flap": "63.5", "leaf_width": "63.5", "place": "75x60"}
+        design = card_with("waterfall", Card(size="free", width=150.0, height=250.0), construction="sliding-strip", **given)
+        self.assertEqual(blocks(design), [])
+        folding = build_assembly(design, CATALOG).folding_of("m1")
+        edge = float(folding.by_id["m1.belt"].outline[:, 1].max())
+        pulled = pulled_lengths(folding)
+        self.assertAlmostEqual(pulled.length_at(720.0), 78.2, places=6)
+        track = solve_folds(folding, np.array([pulled.travel_at(30.575)]))
+        for k, expected in enumerate((34.925, 53.975, -73.025, -92.075), start=1):
+            leaf = folding.by_id[f"m1.leaf-{k}"]
+            free = apply_frame(track.frames[leaf.id][0], [(75.0, float(leaf.outline[:, 1].min()), 0.0)])[0]
+            self.assertAlmostEqual(float(free[1]) - edge, expected, places=6)
+            self.assertAlmostEqual(float(free[2]), 0.0, places=6)
+        start = solve_folds(folding, np.array([0.0])).frames
+        for name, up in (("flap", 30.575), ("tail", -30.575)):
+            self.assertAlmostEqual(float(track.frames[f"m1.{name}"][0][1, 3] - start[f"m1.{name}"][0][1, 3]), up, places=6)
+        self.assertAlmostEqual(float(track.readings["pull"][0]), 30.575, places=6)
+        for turn in (2.0, 21.05, 40.1, 59.15):
+            sides = [solve_folds(folding, np.array([pulled.travel_at(turn + d)])).frames for d in (-0.3, 0.3)]
+            turned = [round((turn - 2.0) / 19.05) + 1 for _ in sides]
+            self.assertEqual([np.sign(f[f"m1.leaf-{k}"][0][2, 2]) for f, k in zip(sides, turned, strict=True)], [1.0, -1.0])
+
+    def test_the_cut_list_makes_a_sliding_strip(self):
+        design = card_with("waterfall", construction="sliding-strip")
+        v = design.mechanisms[0].parameters
+        rows = {r.name: r for r in cut_list(build_assembly(design, CATALOG), CATALOG)}
+        front = v["flap"] + v["leaves"] * v["pitch"] + 2.0
+        self.assertAlmostEqual(max(rows["strip"].width_mm, rows["strip"].height_mm), front + front + v["grip"], places=6)
+        self.assertIn("stop bar", rows)
+        blank = next(b for b in find_blanks(build_assembly(design, CATALOG)) if b.name == "strip")
+        low = float(blank.outline[:, 1].min())
+        scores = sorted(c.start[1] - low for c in blank.creases)
+        wanted = [v["flap"] + (k + 1) * v["pitch"] for k in range(v["leaves"])]
+        np.testing.assert_allclose(scores, wanted, atol=1e-6)
+
+    def test_without_room_for_its_bar_a_sliding_strip_is_refused(self):
+        design = card_with("waterfall", construction="sliding-strip")
+        flap = design.mechanisms[0].parameters["flap"]
+        tall = design.with_parameters("m1", {"belt_height": flap - 3.0})
+        self.assertIn("The stop bar finds no room on the flap", [f.title for f in blocks(tall)])
+
     def test_a_box_stands_at_its_angle(self):
         for angle in (60.0, 90.0, 120.0):
             folding = folding_of("popout-box", angle=f"{angle}deg")

@@ -20,7 +20,9 @@ from lexipod.assembly.panels import Panel, Point3
 from lexipod.geometry.frames import Array
 
 Line3 = tuple[Point3, Point3]
-FoldKind = Literal["hinge", "slide", "fixed", "parallel", "level", "touch"]
+FoldKind = Literal["hinge", "slide", "edge", "fixed", "parallel", "level", "touch"]
+SNAP_MM = 0.25
+"""What runs over an edge turns within so much before and after it."""
 STILL = np.eye(3, 4)
 
 
@@ -31,6 +33,9 @@ class FoldJoint:
     ``hinge``: ``at_a`` and ``at_b`` are the two ends of the crease in the frames of both; ``a`` lies on its left, and its
     coordinate is 0 when both are flat side by side, above 0 for a valley (fronts towards each other), 180 folded shut.
     ``slide``: ``a`` lies in ``b`` as ``place`` says, moved by its coordinate along ``along``. ``fixed``: glued as ``place`` says.
+    ``edge``: ``a`` runs over an edge of ``b``: ``at_b`` is the edge, ``at_a`` the line of ``a`` that comes to lie on it at coordinate 0. Below
+    0 it slides up to the edge in front of ``b``, within ``SNAP_MM`` of 0 it turns over by half a turn, above 0 it slides down behind;
+    its coordinate (mm) always runs with the drive.
     ``parallel`` (closes only): the planes of both stay parallel. ``level`` (closes only): the direction ``along`` of ``a`` stays
     square to the direction ``across`` of ``b``. ``side`` of a glued one tells on which face of ``b`` it lies (1: its front); 0 leaves that
     to the order in the flat states. ``touch`` (closes only): the ``point`` of ``a`` lies in the plane of ``b``.
@@ -52,14 +57,14 @@ class FoldJoint:
     def __post_init__(self) -> None:
         if self.a == self.b:
             raise ValueError(f"{self.id}: a joint ties two different panels")
-        if (self.kind == "hinge") != (self.at_a is not None and self.at_b is not None):
-            raise ValueError(f"{self.id}: hinges, and only they, have a crease in both panels")
+        if (self.kind in ("hinge", "edge")) != (self.at_a is not None and self.at_b is not None):
+            raise ValueError(f"{self.id}: hinges and edges, and only they, have a line in both panels")
         if self.kind in ("parallel", "level", "touch") and not self.closes:
             raise ValueError(f"{self.id}: what is parallel, level or touches closes a loop")
 
     @property
     def has_coordinate(self) -> bool:
-        return self.kind in ("hinge", "slide") and not self.closes
+        return self.kind in ("hinge", "slide", "edge") and not self.closes
 
 
 @dataclass(frozen=True, slots=True)

@@ -121,7 +121,7 @@ class _Stack:
         glued = tuple((j.a, j.b) for f in foldings for j in f.joints if j.kind == "fixed")
         bends = frozenset(pair for f in foldings for pair in f.bends)
         index = {p: k for k, p in enumerate(panels)}
-        creases = tuple((index[j.a], index[j.b], np.array(j.at_b)) for f in foldings for j in f.joints if j.at_b is not None)
+        creases = tuple((index[j.a], index[j.b], np.array(j.at_b)) for f in foldings for j in f.joints if j.kind == "hinge")
         return cls(tuple(panels.values()), index, list(bodies.values()), sides, glued, bends, creases)
 
 

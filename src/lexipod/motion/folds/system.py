@@ -16,7 +16,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from lexipod.assembly.folding import Folding, FoldJoint, Stage
+from lexipod.assembly.folding import SNAP_MM, Folding, FoldJoint, Stage
 from lexipod.geometry.frames import Array
 from lexipod.geometry.space import apply_frame, compose_frames, cross_product, invert_frame, line_frame, turn_frames
 from lexipod.motion.equations import TURN_SCALE_MM, MechanismError, pick_independent_rows
@@ -212,7 +212,11 @@ class FoldSystem:
             if link.coordinate >= 0:
                 value = values[:, link.coordinate]
                 origins[link.coordinate] = joint[..., 3]
-                if self.is_turn[link.coordinate]:
+                if link.joint.kind == "edge":
+                    # Within the turn the line of the panel is still as far from the edge as its coordinate says, on a straight way.
+                    joint = compose_frames(joint, turn_frames(-np.pi * np.clip((value + SNAP_MM) / (2 * SNAP_MM), 0.0, 1.0)))
+                    joint[..., 3] += joint[..., 1] * value[:, None]
+                elif self.is_turn[link.coordinate]:
                     directions[link.coordinate] = joint[..., 0]
                     joint = compose_frames(joint, turn_frames(np.radians(value)))
                 else:
@@ -320,7 +324,7 @@ class FoldSystem:
 
 def _joint_frames(joint: FoldJoint) -> tuple[Array, Array]:
     """The joint's frame in the parent, and the child's frame seen from the joint."""
-    if joint.kind == "hinge":
+    if joint.kind in ("hinge", "edge"):
         assert joint.at_a is not None and joint.at_b is not None
         return line_frame(*joint.at_b), invert_frame(line_frame(*joint.at_a))
     if joint.kind == "slide":

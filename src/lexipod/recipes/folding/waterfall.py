@@ -2,12 +2,14 @@
 
 The strip is scored at one pitch and folded back at its uppermost score. Its front flap is glued to the middle of a belt, whose
 ends are stuck to the card; the tail runs behind, between belt and card, and comes out below. Each leaf is stuck within one pitch
-at the upper score of its section; pulled by twice the pitch, the section turns over, and the leaf with it.
+at the upper score of its section; pulled by twice the pitch, the section turns over, and the leaf with it. Makers also let the strip
+slide over the belt's edge instead (`sliding_strip`).
 """
 
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 import shapely
 
@@ -15,6 +17,7 @@ from lexipod.assembly import Allowance, Bound, Drive, FlatState, FoldNeed, Handl
 from lexipod.assembly.folding import FoldJoint
 from lexipod.assembly.model import Piece
 from lexipod.geometry.space import turned_over
+from lexipod.recipes.folding.sliding_strip import BAR_MM, build_sliding, edge_of
 from lexipod.recipes.kit.folds import Folds, add_face, box
 from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
 from lexipod.recipes.kit.sheets import Sheet
@@ -35,9 +38,9 @@ PARAMETERS = (
         "construction",
         "held by",
         "choice",
-        "One belt over the flap, or two straps, each with one square glued to the flap and one to the page.",
+        "A belt over the flap; two straps, each glued with one square to the flap; or a belt over whose edge the strip slides.",
         "Belt",
-        choices=("belt", "straps"),
+        choices=("belt", "straps", "sliding-strip"),
     ),
     Parameter("belt_width", "belt", "length", "Width of the belt that holds strip and tail.", "Belt", 12, 400),
     Parameter("belt_height", "height of belt", "length", "Height of the belt.", "Belt", 5, 100),
@@ -61,8 +64,10 @@ def size(site: Site, kept: Values) -> Values:
     low = keep(values, "grip", max(12.0, site.ways.fingertip + 2.0), grid_mm=grid) + 4.0
     rise = card.height_mm - low - 8.0
     flap = keep(values, "flap", max(6.0, below(min(rise - n * pitch, card.height_mm * 0.38), grid)))
-    keep(values, "belt_height", max(5.5, below(min(max(12.0, card.height_mm * 0.1), flap), grid)))  # higher, it would hold the last section down
-    leaf = min(flap + n * pitch, wide, card.height_mm - low - flap - n * pitch + 2 * pitch, low + flap + pitch - 2.0)
+    slides = values["construction"] == "sliding-strip"
+    held = flap - (BAR_MM if slides else 0.0)  # higher, the belt would hold the last section down, or the bar would not pass under it
+    keep(values, "belt_height", max(5.5, below(min(max(12.0, card.height_mm * 0.1), held), grid)))
+    leaf = min(flap + n * pitch, wide, card.height_mm - low - flap - n * pitch + (-4.0 if slides else 2 * pitch), low + flap + pitch - 2.0)
     keep(values, "leaf_size", max(10.0, below(leaf, grid)))
     keep_place(values, "place", card.width_mm / 2, low, grid_mm=grid)
     return values
@@ -75,6 +80,10 @@ def sheets(site: Site, values: Values) -> tuple[Sheet, ...]:
 
 def build(site: Site, mechanism: str, values: Values) -> Piece:
     """Strip laid flat with its front up: flap, sections from the last to the first, tail."""
+    if values["construction"] == "sliding-strip":
+        folding, turning, belt = build_sliding(site, mechanism, values)
+        needs = (*_needs(site, mechanism, values, turning, belt), *_sliding_needs(mechanism, values, belt))
+        return Piece((), handles=tuple(_handles(mechanism, values)), folding=replace(folding, needs=needs))
     folds = Folds(site, mechanism)
     n, p, flap_height = count(values, "leaves"), number(values, "pitch"), number(values, "flap")
     (x, y), half, size_mm, wide = place(values, "place"), number(values, "strip_width") / 2, number(values, "leaf_size"), number(values, "leaf_width")
@@ -169,9 +178,8 @@ def _held_by(folds: Folds, values: Values, flap: Panel) -> list[Panel]:
 
 
 def _needs(site: Site, mechanism: str, values: Values, leaves: list[Panel], belt: Panel) -> list[FoldNeed]:
-    n, wide, glue = count(values, "leaves"), number(values, "leaf_width"), number(values, "belt_glue")
+    wide, glue = number(values, "leaf_width"), number(values, "belt_glue")
     free = number(values, "belt_width") - 2 * glue
-    first = place(values, "place")[1] + number(values, "flap")
     needs: list[FoldNeed] = [Opens(f"{mechanism}.opens", mechanism)]
     for k, leaf in enumerate(leaves):
         above = tuple(other.id for other in leaves if other is not leaf)
@@ -214,7 +222,7 @@ def _needs(site: Site, mechanism: str, values: Values, leaves: list[Panel], belt
             mechanism,
             "stands-out",
             (leaves[-1].id,),
-            round(first + n * number(values, "pitch") - 2 * number(values, "pitch") + number(values, "leaf_size"), 4),
+            round(_highest(values), 4),
             site.card.height_mm,
             "Turned leaves stand above the card",
             "On their way and behind the fold they reach past the upper edge; nothing glued there may be in their way.",
@@ -233,6 +241,30 @@ def _needs(site: Site, mechanism: str, values: Values, leaves: list[Panel], belt
         ),
     ]
     return needs
+
+
+def _highest(values: Values) -> float:
+    """How high on the card the turned leaves reach (mm)."""
+    if values["construction"] == "sliding-strip":
+        return edge_of(values) + number(values, "leaf_size")
+    sections = (count(values, "leaves") - 2) * number(values, "pitch")
+    return place(values, "place")[1] + number(values, "flap") + sections + number(values, "leaf_size")
+
+
+def _sliding_needs(mechanism: str, values: Values, belt: Panel) -> list[FoldNeed]:
+    return [
+        Bound(
+            f"{mechanism}.stop",
+            mechanism,
+            "flap",
+            (belt.id, f"{mechanism}.flap"),
+            round(number(values, "flap") - number(values, "belt_height"), 4),
+            BAR_MM,
+            "The stop bar finds no room on the flap",
+            "It is stuck on the flap's back as far below its upper end as the belt is high, and stops at the belt's lower edge; without it the flap "
+            "goes over the edge too, and does not come back.",
+        )
+    ]
 
 
 def _handles(mechanism: str, values: Values) -> list[Handle]:
@@ -267,7 +299,11 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
         Lever("Make the flap {by} higher", {"flap": 1.0}),
         Lever("Make the leaves {by} lower", {"leaf_size": -1.0}),
     ),
-    "flap": (Lever("Glue the belt {by} further in", {"belt_glue": 1.0, "leaf_width": -2.0}),),
+    "flap": (
+        Lever("Glue the belt {by} further in", {"belt_glue": 1.0, "leaf_width": -2.0}),
+        Lever("Make the belt {by} lower", {"belt_height": -1.0}),
+        Lever("Make the flap {by} higher", {"flap": 1.0}),
+    ),
     "outline": (
         Lever("Make the leaves {by} narrower", {"leaf_width": -1.0}),
         Lever("Make the belt {by} shorter", {"belt_width": -1.0, "leaf_width": -1.0}),

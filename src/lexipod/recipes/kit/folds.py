@@ -71,7 +71,7 @@ class Folds:
     def crease(self, name: str, a: Panel, b: Panel, line: Line, fold: Fold, *, runs: Runs = "crisp", order: int = 1) -> FoldJoint:
         """A crease between two panels of one sheet; ``a`` hangs on ``b``."""
         start, end = _left_of(line, a.region)
-        self._score(name, a, b, line, fold, runs, order)
+        self.score(name, a, b, line, fold, runs=runs, order=order)
         at = ((*start, 0.0), (*end, 0.0))
         return self._join(FoldJoint(f"{self.mechanism}.{name}", "hinge", a.id, b.id, at, at))
 
@@ -93,7 +93,7 @@ class Folds:
 
     def closing_crease(self, name: str, a: Panel, b: Panel, line: Line, fold: Fold, *, runs: Runs = "crisp", order: int = 1) -> FoldJoint:
         """A crease of one sheet that closes a loop."""
-        self._score(name, a, b, line, fold, runs, order)
+        self.score(name, a, b, line, fold, runs=runs, order=order)
         at = ((*line[0], 0.0), (*line[1], 0.0))
         return self._join(FoldJoint(f"{self.mechanism}.{name}", "hinge", a.id, b.id, at, at, closes=True))
 
@@ -118,7 +118,8 @@ class Folds:
         self.joints.append(joint)
         return joint
 
-    def _score(self, name: str, a: Panel, b: Panel, line: Line, fold: Fold, runs: Runs, order: int) -> None:
+    def score(self, name: str, a: Panel, b: Panel, line: Line, fold: Fold, *, runs: Runs = "crisp", order: int = 1) -> None:
+        """A score between two panels of one sheet that is no hinge of its own."""
         self.creases.setdefault(a.sheet, []).append(Crease(name, line[0], line[1], fold, (b.id, a.id), runs, order))
 
     def sheet(
