@@ -8,6 +8,7 @@ import math
 import unittest
 
 import numpy as np
+import shapely
 
 from lexipod.blanks import find_blanks
 from lexipod.building import build_assembly
@@ -327,6 +328,47 @@ class OtherFormsTest(unittest.TestCase):
         flap = design.mechanisms[0].parameters["flap"]
         tall = design.with_parameters("m1", {"belt_height": flap - 3.0})
         self.assertIn("The stop bar finds no room on the flap", [f.title for f in blocks(tall)])
+
+    def test_a_platform_on_two_tabs_stands_over_the_ridge(self):
+        """Its middle score against the triangle over the feet: with the halves dropped by (180 - opening) / 2 the feet are c cos out and
+        c sin down, and the score stands the root of w^2 - (c cos)^2 over them, parallel to the ridge."""
+        design = card_with("twist-popup", second_tab="hinged")
+        v = design.mechanisms[0].parameters
+        w, c = v["platform_width"] / 2, v["feet"]
+        folding = folding_of("twist-popup", second_tab="hinged")
+        track = solve_folds(folding, np.array([0.0, 20.0, 75.0, 120.0, 165.0, 180.0]))
+        self.assertTrue(track.reached.all())
+        y = v["apex"] + v["platform_distance"]
+        for k, opening in enumerate(track.travel):
+            drop = math.radians((180.0 - opening) / 2)
+            tall = math.sqrt(w * w - (c * math.cos(drop)) ** 2) - c * math.sin(drop)
+            half = track.frames["m1.half-front"][k]
+            ridge = apply_frame(half, [(0.0, y, 0.0), (0.0, y + 1.0, 0.0)])
+            score = apply_frame(track.frames["m1.platform"][k], [(0.0, y, 0.0), (0.0, y + 1.0, 0.0)])
+            self.assertAlmostEqual(float(np.linalg.norm(score[0] - ridge[0])), tall, places=6)
+            np.testing.assert_allclose(score[1] - score[0], ridge[1] - ridge[0], atol=1e-6)
+            mate = apply_frame(track.frames["m1.tab-back"][k], [(w, y, 0.0)])[0]
+            np.testing.assert_allclose(mate, apply_frame(track.frames["m1.half-back"][k], [(c, y, 0.0)])[0], atol=1e-6)
+        self.assertEqual(blocks(design), [])
+
+    def test_a_tent_that_lies_flat_on_its_halves_is_no_platform(self):
+        design = card_with("twist-popup", second_tab="hinged")
+        wide = design.mechanisms[0].parameters["platform_width"]
+        flat = design.with_parameters("m1", {"feet": wide / 2})
+        self.assertIn("The feet of the platform are too far apart", [f.title for f in blocks(flat)])
+        with self.assertRaises(ParameterError):
+            card_with("twist-popup", second_tab="hinged", platform="round")
+
+    def test_the_window_shows_a_tent_s_half(self):
+        """Shut, the window's middle lies over the middle of the half on the front page."""
+        design = card_with("twist-popup", second_tab="hinged")
+        v = design.mechanisms[0].parameters
+        folding = folding_of("twist-popup", second_tab="hinged")
+        frames = solve_folds(folding, np.array([0.0])).frames
+        middle = apply_frame(frames["m1.platform"][0], [(-v["platform_width"] / 4, v["apex"] + v["platform_distance"], 0.0)])[0]
+        hole = shapely.Polygon(folding.by_id["card.front"].holes[0]).centroid
+        window = apply_frame(frames["card.front"][0], [(hole.x, hole.y, 0.0)])[0]
+        np.testing.assert_allclose(middle, window, atol=0.05)
 
     def test_a_box_stands_at_its_angle(self):
         for angle in (60.0, 90.0, 120.0):

@@ -1,8 +1,8 @@
 """Poses of folded panels over the opening: trees of creases and slides, closed loops by the same Newton as flat mechanisms.
 
 Unknowns are the coordinates of the tree's joints that do not run with the drive, angles scaled to lengths by ``TURN_SCALE_MM``.
-In a flat state the loops lose rank, so it is not solved: every crease there is at a whole number of half turns, and the slides
-follow from the loops by least squares. So flat states are exact.
+In a flat state the loops lose rank, so it is not solved: every crease that comes to a whole number of half turns is set to it, and
+slides, and creases that stand up even there, follow from the loops by least squares. So flat states are exact.
 """
 
 from __future__ import annotations
@@ -25,6 +25,9 @@ from lexipod.motion.march import RESIDUAL_MM, March, newton, solve_positions
 FLAT_DEG = 1e-7
 SHY_DEG = 0.4
 """The march stops this short of a flat state; positions between are started from its last knot."""
+LIES_DEG = 15.0
+"""A crease that is so near to a whole number of half turns beside a flat state comes to it there."""
+MOST_ROUNDS = 12
 _WHOLE = ((0.0, 0.0, 0.0), (30.0, 0.0, 0.0), (0.0, 30.0, 0.0))
 
 HOME_SHARES = (0.0, 0.35, 0.6, 0.8, 0.92)
@@ -305,15 +308,18 @@ class FoldSystem:
         """Coordinates in a flat state from those just beside it: creases at whole half turns, slides by the loops."""
         at = np.array([travel])
         exact = self.values(np.zeros((1, len(self.free))), at)[0]
-        for k in self.free:
-            exact[k] = round(beside[k] / 180.0) * 180.0 if self.is_turn[k] else beside[k]
+        whole = np.round(beside / 180.0) * 180.0
+        lies = self.is_turn & (np.abs(beside - whole) < LIES_DEG)
+        exact[self.free] = np.where(lies, whole, beside)[self.free]
         scale = np.where(self.is_turn, math.radians(1.0) * TURN_SCALE_MM, 1.0)
-        slides = [n for n, k in enumerate(self.free) if not self.is_turn[k]]
+        open_ones = [n for n, k in enumerate(self.free) if not lies[k]]
         q = (exact * scale)[self.free][None]
         residual, jacobian = self.residual_and_jacobian(q, at)
-        if slides:
-            q[0, slides] -= np.linalg.lstsq(jacobian[0][:, slides], residual[0], rcond=None)[0]
-            residual = self.residual_and_jacobian(q, at)[0]
+        for _ in range(MOST_ROUNDS if open_ones else 0):
+            q[0, open_ones] -= np.linalg.lstsq(jacobian[0][:, open_ones], residual[0], rcond=None)[0]
+            residual, jacobian = self.residual_and_jacobian(q, at)
+            if float(np.abs(residual).max()) < RESIDUAL_MM:
+                break
         return self.values(q, at)[0], float(np.abs(residual).max(initial=0.0))
 
     @property
