@@ -6,6 +6,7 @@ shut, a caliper short under a flap, twice the layers for a belt that bows.
 
 import math
 import unittest
+from dataclasses import replace
 
 import numpy as np
 import shapely
@@ -369,6 +370,45 @@ class OtherFormsTest(unittest.TestCase):
         hole = shapely.Polygon(folding.by_id["card.front"].holes[0]).centroid
         window = apply_frame(frames["card.front"][0], [(hole.x, hole.y, 0.0)])[0]
         np.testing.assert_allclose(middle, window, atol=0.05)
+
+    def test_the_ridge_of_a_v_fold_leans_as_spherical_trigonometry_says(self):
+        """Worked example: 50 degrees on the page, 70 on the panel; the lean of the ridge and what its panels open to, at four openings. The
+        arm is held against the reversed fold on that ridge, which swings by twice its diagonal."""
+        folding = folding_of("spin-popup", form="v-fold", page_angle="50deg", panel_angle="70deg", diagonal_angle="45deg")
+        track = solve_folds(folding, np.array([0.0, 20.0, 90.0, 120.0, 180.0]))
+        self.assertTrue(track.reached.all())
+        for k, (lean, between) in enumerate(((120.0, 0.0), (119.380, 16.276), (106.112, 70.401), (93.590, 89.819), (57.853, 109.216))):
+            faces = [track.frames[f"m1.box-{page}"][k][:, :3] for page in ("back", "front")]
+            ridge = faces[0][:, 1]
+            np.testing.assert_allclose(ridge, faces[1][:, 1], atol=1e-6)
+            gutter = track.frames["card.back"][k][:, 1]
+            self.assertAlmostEqual(math.degrees(math.acos(float(ridge @ gutter))), lean, places=2)
+            apart = math.degrees(math.acos(max(-1.0, min(1.0, float(faces[0][:, 2] @ faces[1][:, 2])))))
+            self.assertAlmostEqual(180.0 - apart, between, places=2)
+
+    def test_a_v_fold_is_cut_glued_and_free(self):
+        for size in ("na.a2", "iso.a5", "na.sq6"):
+            design = card_with("spin-popup", Card(size=size), form="v-fold")
+            self.assertEqual(blocks(design), [], size)
+            blank = next(b for b in find_blanks(build_assembly(design, CATALOG)) if b.name == "v-fold")
+            self.assertEqual(sum("corner" in p for p in blank.panels), 2)
+            self.assertEqual(len(blank.creases), 6)  # two feet, the ridge, two diagonals and the ridge pushed in
+        with self.assertRaises(ParameterError):
+            card_with("spin-popup", form="v-fold", arms=2)
+        self.assertNotEqual(blocks(card_with("spin-popup", form="v-fold", panel_angle="45deg", page_angle="60deg")), [])
+
+    def test_every_panel_is_cut_from_a_sheet(self):
+        """The corners of a tent were once left out of its strip."""
+        design = card_with("spin-popup", form="tent")
+        folding = build_assembly(design, CATALOG).foldings[0]
+        cut = {panel for sheet in folding.sheets for panel in sheet.panels}
+        self.assertEqual([p.id for p in folding.panels if not p.base and p.id not in cut], [])
+        blank = next(b for b in find_blanks(build_assembly(design, CATALOG)) if b.name == "tent")
+        v = design.mechanisms[0].parameters
+        whole = 2 * (v["tent_side"] + v["tent_tab"]) * v["box_height"]
+        self.assertAlmostEqual(shapely.Polygon(blank.outline, blank.holes).area, whole, delta=whole * 0.02)
+        with self.assertRaises(ValueError):
+            replace(folding, sheets=folding.sheets[1:])
 
     def test_a_box_stands_at_its_angle(self):
         for angle in (60.0, 90.0, 120.0):

@@ -138,6 +138,10 @@ class Folding:
         known = {panel.id for panel in self.panels}
         if len(known) != len(self.panels):
             raise ValueError("two panels have the same id")
+        cut = {panel for sheet in self.sheets for panel in sheet.panels}
+        for panel in self.panels:
+            if self.sheets and not panel.base and panel.id not in cut:
+                raise ValueError(f"{panel.id} is cut from no sheet")
         for joint in self.joints:
             for end in (joint.a, joint.b):
                 if end not in known:

@@ -1,6 +1,7 @@
 """Spin pop-up: a box across the gutter with a reversed corner; an arm on the corner swings as the card opens.
 
-The box is cut into the inner card; or a tent of a strip of its own, higher than its feet stand apart, is glued on the pages. Its
+The box is cut into the inner card; or a tent of a strip of its own, higher than its feet stand apart, or a V-fold (`v_carrier`) is glued
+on the pages. Its
 ridge ends in a vertex, where the corner is pushed in along two diagonals; the inner ridge dips by twice the diagonal's angle, and an
 arm glued on one triangle swings with it. A second arm, with measures of its own, may sit at the other end.
 """
@@ -15,7 +16,9 @@ import shapely
 
 from lexipod.assembly import FlatState, FoldNeed, GlueFlap, Handle, LapsAt, Opens, Panel, Stage
 from lexipod.assembly.model import Piece
+from lexipod.errors import ParameterError
 from lexipod.geometry.space import planar_frame
+from lexipod.recipes.folding.v_carrier import add_feet, angles, arm_fits, foot_line, foot_turn, half_region, ridge_opening
 from lexipod.recipes.kit.folds import Folds, Spread, add_inner_card, add_pages, box, inner_sheet, inside_order, page_drive
 from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
 from lexipod.recipes.kit.sheets import Sheet
@@ -30,9 +33,18 @@ LAP_MM = 2.0
 EDGE_MM = 4.0
 
 PARAMETERS = (
-    Parameter("form", "carried by", "choice", "A box cut into the inner card, or a tent glued on the pages.", "Box", choices=("box", "tent")),
+    Parameter(
+        "form",
+        "carried by",
+        "choice",
+        "A box cut into the inner card; a tent or a V-fold on the pages.",
+        "Box",
+        choices=("box", "tent", "v-fold"),
+    ),
     Parameter("tent_side", "side of tent", "length", "From the foot of a tent to its ridge: longer than its depth.", "Box", 5, 250),
     Parameter("tent_tab", "tabs of tent", "length", "Width of the two glued tabs of a tent.", "Box", 4, 40),
+    Parameter("page_angle", "angle on the page", "angle", "Of a V-fold: between gutter and its line on the page.", "Box", 25, 80),
+    Parameter("panel_angle", "angle of panel", "angle", "Of a V-fold: between foot and ridge; more than on the page.", "Box", 30, 88),
     Parameter("box_depth", "depth of box", "length", "How far the box stands out of both pages.", "Box", 5, 200),
     Parameter("box_height", "height of box", "length", "Height of the box along the gutter.", "Box", 10, 400),
     Parameter("from_bottom", "from the bottom", "length", "From the lower end of the gutter to the box.", "Box", 0, 400),
@@ -56,17 +68,21 @@ PARAMETERS = (
 
 def size(site: Site, kept: Values) -> Values:
     """A box in the lower half of the gutter and an arm that stays inside the closed card."""
-    values: Values = {"form": "box", "diagonal_angle": 45.0, "arms": 1, "opening": 180.0, "paper": "card-160", **kept}
+    usual: Values = {"form": "box", "diagonal_angle": 45.0, "arms": 1, "opening": 180.0, "paper": "card-160", "page_angle": 50.0, "panel_angle": 70.0}
+    values: Values = {**usual, **kept}
+    if values["form"] == "v-fold" and count(values, "arms") == 2:
+        raise ParameterError("arms", "a V-fold has one free end, so it carries one arm")
     twice = count(values, "arms") == 2
-    values.setdefault("arm_angle", 85.0 if twice else 105.0)
+    values.setdefault("arm_angle", 85.0 if twice else 90.0 if values["form"] == "v-fold" else 105.0)
     spread, grid = Spread.of(site), site.grid_mm
     if spread.page_mm < 55 or spread.gutter_mm < 60:
         raise RECIPE.refuse(site, "box and arm find no room inside the closed card")
     keep(values, "inner_border", 3.0, grid_mm=grid)
     alpha = math.radians(number(values, "diagonal_angle"))
     depth = keep(values, "box_depth", below(spread.page_mm * 0.22, grid))
-    tall = keep(values, "box_height", below(spread.gutter_mm * 0.38, grid))
-    keep(values, "from_bottom", below(spread.gutter_mm * (0.3 if twice else 0.1), grid))
+    is_v = values["form"] == "v-fold"
+    tall = keep(values, "box_height", below(min(spread.gutter_mm * 0.38, spread.page_mm * 0.6 if is_v else 1e4), grid))
+    keep(values, "from_bottom", below(spread.gutter_mm * (0.5 if is_v else 0.3 if twice else 0.1), grid))
     keep(values, "tent_side", below(depth * 1.3, grid))
     keep(values, "tent_tab", max(8.0, below(depth * 0.5, grid)))
     side = _side(values)
@@ -86,6 +102,9 @@ def size(site: Site, kept: Values) -> Values:
     ]
     if twice:
         rooms.append(max(0.0, beside - max(tip, number(values, "arm_width")) / 2 - 0.5) / max(sinks(alpha, angle), 0.01))
+    if is_v:
+        tries = np.arange(spread.page_mm, max(tip, 6.0), -1.0)
+        rooms = [next((t for t in tries if arm_fits(values, spread, t, number(values, "inner_border"))), 0.0)]
     keep(values, "arm_length", max(below(min(rooms) * 0.95, grid), tip, 6.0))
     for mine, other in OF_LOWER.items():
         values.setdefault(other, values[mine])
@@ -138,30 +157,34 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
     depth, tall, low = (number(values, n) for n in ("box_depth", "box_height", "from_bottom"))
     arms = count(values, "arms")
     back, front = add_pages(folds, spread)
-    side, is_tent = _side(values), values["form"] == "tent"
+    side, is_v, is_tent = _side(values), values["form"] == "v-fold", values["form"] != "box"
     ends = [("upper", low + tall, 1.0), ("lower", low, -1.0)][:arms]
     own = {name: _of_arm(values, name) for name, *_ in ends}
     corners = {name: {s: _triangle(own[name], end, way, s) for s in (1, -1)} for name, end, way in ends}
-    halves = {1: box(0, low, side, low + tall), -1: box(-side, low, 0, low + tall)}
+    halves = {s: half_region(values, s) if is_v else box(min(0, s * side), low, max(0, s * side), low + tall) for s in (1, -1)}
     sheet = "tent" if is_tent else "inner"
-    feet = _tent_feet(folds, values, (back, front)) if is_tent else _lined(folds, spread, values, (back, front), halves)
+    pages = (back, front)
+    feet = add_feet(folds, values, pages) if is_v else _tent_feet(folds, values, pages) if is_tent else _lined(folds, spread, values, pages, halves)
     faces = {}
     for k, (to, name) in enumerate(((1, "back"), (-1, "front"))):
         region = shapely.difference(halves[to], shapely.unary_union([c[to] for c in corners.values()]))
         faces[to] = folds.panel(f"box-{name}", f"{values['form']} on the {name} page", region, sheet, faces=("wheel", "paper"))
-        folds.crease(f"box-{name}", faces[to], feet[k], ((to * side, low), (to * side, low + tall)), "valley", runs="free", order=2)
+        line = foot_line(values, to) if is_v else ((to * side, low), (to * side, low + tall))
+        folds.crease(f"box-{name}", faces[to], feet[k], line, "valley", runs="free", order=2)
     low_vertex = low + (number(values, "lower_vertex") if arms == 2 else 0.0)
     ridge = ((0.0, low_vertex), (0.0, low + tall - number(values, "vertex")))
     folds.closing_crease("ridge", faces[-1], faces[1], ridge, "mountain", runs="free", order=2)
     opening = number(values, "opening")
     h = math.radians(opening / 4)  # at home each page stands so far from the middle plane
     half = math.asin(math.sin(h) * depth / side)
-    foot = math.degrees(math.acos(max(-1.0, (depth * math.sin(h) ** 2 - math.sqrt(side**2 - (depth * math.sin(h)) ** 2) * math.cos(h)) / side)))
+    if is_v:
+        half = float(ridge_opening(*angles(values), np.array([math.radians(opening / 2)]))[0]) / 2
+    foot = foot_turn(values, math.radians(opening / 2)) if is_v else _foot_turn(depth, side, h)
     guess = {f"{mechanism}.box-back": foot, f"{mechanism}.box-front": foot}
     closes = [f"{mechanism}.ridge"]
     carried: list[Panel] = []
     for name, end, way in ends:
-        made = _corner(folds, own[name], name, end, way, faces, corners[name])
+        made = _corner(folds, own[name], name, end, way, faces, corners[name], sheet)
         carried += made
         rho = math.degrees(2 * math.atan(1 / math.tan(half) / math.cos(math.radians(number(own[name], "diagonal_angle")))))
         guess |= {f"{mechanism}.{name}-diagonal-back": -rho, f"{mechanism}.{name}-diagonal-front": -rho}
@@ -169,7 +192,7 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
     hole = "punch a 1 mm hole at each vertex"
     if is_tent:
         glued = [(foot_panel.region, "glue on the page") for foot_panel in feet]
-        folds.sheet("tent", "tent", grain="along the scores", note=hole, guides=glued)
+        folds.sheet("tent", str(values["form"]), grain="along the scores", note=hole, guides=glued)
     else:
         folds.sheet("inner", "inner card", inner_sheet(spread, number(values, "inner_border")), grain="along the gutter", note=hole)
     for name, *_ in ends:
@@ -198,7 +221,7 @@ def build(site: Site, mechanism: str, values: Values) -> Piece:
 
 def _dips_to(values: Values, depth: float, side: float, alpha: float) -> float:
     """How long the pushed-in ridge of a tent may be before it reaches the pages when the card is open; a box lies flat then."""
-    if values["form"] == "box":
+    if values["form"] != "tent":
         return 1e4
     half = math.radians(number(values, "opening") / 2)
     ridge = math.asin(math.sin(half) * depth / side)
@@ -210,6 +233,12 @@ def _dips_to(values: Values, depth: float, side: float, alpha: float) -> float:
 def _side(values: Values) -> float:
     """From the foot of the box or tent to its ridge: a box stands as deep as it is wide."""
     return max(number(values, "tent_side"), number(values, "box_depth") + 0.5) if values["form"] == "tent" else number(values, "box_depth")
+
+
+def _foot_turn(depth: float, side: float, half: float) -> float:
+    """How far a side of box or tent is folded up from its page where each page stands ``half`` (radians) from the middle plane (degrees)."""
+    high = math.sqrt(side**2 - (depth * math.sin(half)) ** 2)
+    return math.degrees(math.acos(max(-1.0, (depth * math.sin(half) ** 2 - high * math.cos(half)) / side)))
 
 
 def _lined(folds: Folds, spread: Spread, values: Values, pages: tuple[Panel, Panel], halves: dict[int, Any]) -> tuple[Panel, Panel]:
@@ -267,13 +296,13 @@ _ROUND = [2 * math.pi * k / 40 for k in range(40)]
 
 
 def _corner(
-    folds: Folds, values: Values, name: str, end: float, way: float, faces: dict[int, Panel], corners: dict[int, shapely.Polygon]
+    folds: Folds, values: Values, name: str, end: float, way: float, faces: dict[int, Panel], corners: dict[int, shapely.Polygon], sheet: str
 ) -> list[Panel]:
     """Two triangles pushed in at one end of the ridge, and the arm on the front page's one."""
     foot = end - way * number(values, "vertex")
     made = {}
     for side, page in ((1, "back"), (-1, "front")):
-        made[side] = folds.panel(f"{name}-corner-{page}", f"{name} corner on the {page} page", corners[side], "inner", faces=("wheel", "paper"))
+        made[side] = folds.panel(f"{name}-corner-{page}", f"{name} corner on the {page} page", corners[side], sheet, faces=("wheel", "paper"))
         tip = max(shapely.get_coordinates(corners[side]).tolist(), key=lambda p: abs(p[0]) * 1e3 - abs(p[1] - foot))
         folds.crease(f"{name}-diagonal-{page}", made[side], faces[side], ((0.0, foot), (tip[0], tip[1])), "mountain", runs="free", order=3)
     folds.closing_crease(f"{name}-inner-ridge", made[-1], made[1], ((0.0, foot), (0.0, end)), "valley", runs="free", order=3)
