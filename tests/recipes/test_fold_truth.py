@@ -397,6 +397,12 @@ class OtherFormsTest(unittest.TestCase):
             card_with("spin-popup", form="v-fold", arms=2)
         self.assertNotEqual(blocks(card_with("spin-popup", form="v-fold", panel_angle="45deg", page_angle="60deg")), [])
 
+    def test_what_makes_the_card_itself_has_no_other_base(self):
+        for recipe in ("wiper", "two-message", "popout-box", "counter-fold"):
+            for base in ("gate", "panel", "tag", "page"):
+                with self.assertRaisesRegex(ParameterError, "base=folded"):
+                    card_with(recipe, Card(base=base))
+
     def test_every_panel_is_cut_from_a_sheet(self):
         """The corners of a tent were once left out of its strip."""
         design = card_with("spin-popup", form="tent")

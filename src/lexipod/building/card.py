@@ -210,6 +210,8 @@ def _check_company(site: Site, plans: list[_Plan]) -> bool:
             raise ParameterError(name, f"the {plan.recipe.name} {why}; set {name}={'none' if name == 'card.inner' else '0mm'}")
         if plan.recipe.makes == "inside" and site.card.base != "folded":
             raise ParameterError(plan.mechanism.id, f"the {plan.recipe.name} stands inside a folded card; this base is a {site.card.base}")
+        if plan.recipe.makes == "card" and site.card.base != "folded":
+            raise ParameterError("card.base", f"the {plan.recipe.name} makes the card itself, so it has no {site.card.base}; set base=folded")
         is_moved = plan.mechanism.shift != (0.0, 0.0) or (plan.recipe.makes == "inside" and plan.mechanism.turned)
         if plan.recipe.makes != "face" and is_moved:
             where = "the gutter" if plan.recipe.makes == "inside" else "its own card"
