@@ -429,9 +429,11 @@ class OtherFormsTest(unittest.TestCase):
         track = solve_folds(folding, np.array([0.0, 180.0]))
         for name, alpha in (("upper", 45.0), ("lower", 35.0)):
             shut, opened = (track.frames[f"m1.{name}-arm"][k][:, :3] for k in (0, 1))
-            page = [track.frames["card.front"][k][:, :3] for k in (0, 1)]
-            turn = (page[0].T @ shut).T @ (page[1].T @ opened)
-            self.assertAlmostEqual(math.degrees(math.acos(min(1.0, (np.trace(turn) - 1) / 2))), 180.0, delta=180.0)  # it turns over
+            # By twice its diagonal about its own normal against the one page, and half a turn against the other.
+            for name_of_page, turned in (("card.front", 2 * alpha), ("card.back", 180.0)):
+                page = [track.frames[name_of_page][k][:, :3] for k in (0, 1)]
+                turn = (page[1].T @ opened) @ (page[0].T @ shut).T
+                self.assertAlmostEqual(math.degrees(math.acos(float(np.clip((np.trace(turn) - 1) / 2, -1, 1)))), turned, places=4)
             along = [np.array(m[:, 1]) for m in (shut, opened)]
             swung = math.degrees(math.acos(float(np.clip(along[0] @ along[1], -1, 1))))
             self.assertAlmostEqual(swung, 2 * alpha, delta=1e-6)
@@ -455,6 +457,11 @@ class OtherFormsTest(unittest.TestCase):
         self.assertGreaterEqual(thick, foam - 1e-9)
         rows = {r.blank for r in cut_list(built, CATALOG)}
         self.assertTrue({"m1.item-d1", "m1.item-d1-foam", "m1.item-d2"} <= rows)
+        self.assertFalse([f for f in run_checks(examination) if f.need.startswith("overhang")])
+        edge = float(np.ptp(folding.by_id["m1.plate"].outline[:, 0])) / 2
+        over = change_design(plain, CATALOG, {"item.d1": f"decoration on m1.plate front 10x10mm at {edge - 2:.3f}x0mm"})
+        told = next(f for f in run_checks(moved(over, 31)[1]) if f.need.startswith("overhang"))
+        self.assertAlmostEqual(told.measured, 3.0, places=2)
         far = change_design(plain, CATALOG, {"item.d1": "decoration on m1.plate front 20x20mm at 60x0mm"})
         self.assertTrue(any("m1.item-d1" in f.parts for f in blocks(far)))
 

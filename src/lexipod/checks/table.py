@@ -147,6 +147,7 @@ CHECKS: tuple[Check, ...] = (
     Check((_STANDS_OUT,), "Does anything leave the card on its way?", "common practice, no source", fold_flat.check_on_the_way),
     Check(_REVEAL, "Is it hidden when shut and shown when open?", "common practice, no source", fold_flat.check_seen),
     Check((_CATCH,), "Does it come back in front?", "common practice, no source", fold_flat.check_laps),
+    Check((_CATCH,), "Does what is stuck on it stand over an edge?", "common practice, no source", fold_flat.check_overhangs),
     Check((_FLAP,), "Is there room for glue, clear of scores?", "common practice, no source", fold_flat.check_flaps),
     Check(
         (
