@@ -96,6 +96,17 @@ class Part:
         middle = (self.box[0] + self.box[1]) / 2
         return middle, float(np.linalg.norm(self.outline - middle, axis=1).max())
 
+    @cached_property
+    def round_about(self) -> Array | None:
+        """The point from which the corners of each of the part's borders are equally far, in its frame; None where there is none."""
+        first, second, third = self.outline[[0, len(self.outline) // 3, 2 * len(self.outline) // 3]]
+        rows = 2 * np.array([second - first, third - first])
+        if abs(rows[0, 0] * rows[1, 1] - rows[0, 1] * rows[1, 0]) < 1e-9:
+            return None
+        middle = np.linalg.solve(rows, [second @ second - first @ first, third @ third - first @ first])
+        radii = [np.linalg.norm(ring - middle, axis=1) for ring in (self.outline, *self.holes)]
+        return middle if all(np.ptp(r) < 1e-5 for r in radii) else None
+
     @property
     def top_mm(self) -> float:
         return self.z_mm + self.thickness_mm

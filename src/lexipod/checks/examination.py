@@ -85,7 +85,8 @@ class Examination:
     def free_range(self, mechanism: str) -> FreeRange:
         """How far the mechanism really goes, and what stops it."""
         if mechanism not in self._ranges:
-            self._ranges[mechanism] = find_free_range(self.assembly, self._drive(mechanism), system=self.system(mechanism))
+            measured = self._measured(mechanism)
+            self._ranges[mechanism] = find_free_range(self.assembly, self._drive(mechanism), system=self.system(mechanism), measured=measured)
         return self._ranges[mechanism]
 
     def _drive(self, mechanism: str) -> Drive:
@@ -135,13 +136,17 @@ class Examination:
         """The gap that two parts must keep (mm)."""
         return self._gaps.get(frozenset((a, b)), needed_gap_mm(self.ways.cutting))
 
+    def _measured(self, mechanism: str) -> list[Clearance]:
+        """The gaps of one mechanism, before it is known which are stops."""
+        return self.once(("gaps", mechanism), lambda: measure_clearances(self.assembly, self.track(mechanism), needed_mm=self.needed_gap))
+
     @cached_property
     def clearances(self) -> tuple[Clearance, ...]:
         """Every pair that meets and comes near; pairs that stop a travel are told apart."""
         found: list[Clearance] = []
         for drive in self.drives:
             stops = {frozenset(s.parts) for s in (self.free_range(drive.mechanism).low, self.free_range(drive.mechanism).high)}
-            for clearance in measure_clearances(self.assembly, self.track(drive.mechanism), needed_mm=self.needed_gap):
+            for clearance in self._measured(drive.mechanism):
                 pair = frozenset((clearance.a, clearance.b))
                 found.append(as_stop(clearance) if pair in stops else clearance)
         return tuple(found)

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -121,7 +122,7 @@ class Whereabouts:
                 self._middles[part.id] = apply_pose(reached, middle[None, :])[:, 0]
                 self._reaches[part.id] = reach
 
-    @property
+    @cached_property
     def largest_step_mm(self) -> float:
         """How much nearer two parts can come between two neighbouring positions, at most: both middles move."""
         steps = [np.linalg.norm(np.diff(m, axis=0), axis=1).max() for m in self._middles.values() if len(m) > 1]
@@ -272,6 +273,8 @@ def _gaps(moved: Part, fixed: Part, fixed_from_moved: Array) -> Array:
 def find_round_chord(a: Part, b: Part, b_from_a: Array) -> float | None:
     """When one part is round about the point that the two only turn about: how far its drawn corners stand out of its chords
     (which is what the gap may change while it turns); else None."""
+    if a.round_about is None and b.round_about is None:
+        return None
     turns = b_from_a[:, 2] - b_from_a[0, 2]
     k = int(np.argmax(np.abs(np.sin(turns / 2))))
     half = float(np.sin(turns[k] / 2))
@@ -285,6 +288,8 @@ def find_round_chord(a: Part, b: Part, b_from_a: Array) -> float | None:
     if np.abs(apply_pose(b_from_a, [in_a])[:, 0] - centre).max() > 1e-6:
         return None
     for part, about in ((a, in_a), (b, centre)):
+        if part.round_about is None:
+            continue
         rings = [part.outline, *part.holes]
         radii = [np.linalg.norm(ring - about, axis=1) for ring in rings]
         if all(np.ptp(r) < 1e-6 for r in radii):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -10,7 +11,7 @@ from numpy.typing import NDArray
 
 from lexipod.assembly import Assembly, Drive, Part
 from lexipod.geometry.frames import Array, apply_pose, invert_pose, relative_pose, transform_regions
-from lexipod.motion.clearance import Whereabouts, boxes_stay_apart, find_jointed_pairs, find_meeting_pairs, find_round_chord
+from lexipod.motion.clearance import NEAR_MM, Clearance, Whereabouts, boxes_stay_apart, find_jointed_pairs, find_meeting_pairs, find_round_chord
 from lexipod.motion.flat.system import System
 from lexipod.motion.flat.track import Track, search_range, solve_track
 
@@ -50,8 +51,12 @@ class FreeRange:
     high: Stop
 
 
-def find_free_range(assembly: Assembly, drive: Drive, *, system: System | None = None) -> FreeRange:
-    """The free range around the drive's home, searched a little beyond the designed travel on both sides."""
+def find_free_range(assembly: Assembly, drive: Drive, *, system: System | None = None, measured: Sequence[Clearance] | None = None) -> FreeRange:
+    """The free range around the drive's home, searched a little beyond the designed travel on both sides.
+
+    ``measured`` are the gaps over the designed travel, where they are known already: then it is only looked closely where they come to
+    nothing, and beyond.
+    """
     system = system or System(assembly, drive)
     grid = np.union1d(np.linspace(*search_range(drive), _SAMPLES), [drive.home])
     track = solve_track(assembly, drive, grid, system=system)
@@ -60,10 +65,14 @@ def find_free_range(assembly: Assembly, drive: Drive, *, system: System | None =
     step = whereabouts.largest_step_mm
     meeting = [p for p in find_meeting_pairs(assembly, drive.mechanism) if frozenset(p) not in jointed]
     pairs = [p for p in meeting if not whereabouts.stay_apart(*p, step)]
-    return FreeRange(_search(assembly, system, track, pairs, side=-1), _search(assembly, system, track, pairs, side=1))
+    gaps = None if measured is None else {(c.a, c.b): c for c in measured}
+    return FreeRange(*(_search(assembly, system, track, pairs, gaps, side=side) for side in (-1, 1)))
 
 
-def _search(assembly: Assembly, system: System, track: Track, pairs: list[tuple[str, str]], *, side: int) -> Stop:
+Gaps = Mapping[tuple[str, str], Clearance]
+
+
+def _search(assembly: Assembly, system: System, track: Track, pairs: list[tuple[str, str]], gaps: Gaps | None, *, side: int) -> Stop:
     drive = system.drive
     name = "rest" if (side < 0) == (drive.rest <= drive.end) else "end"
     limit = track.travel[-1] if side > 0 else track.travel[0]
@@ -73,7 +82,10 @@ def _search(assembly: Assembly, system: System, track: Track, pairs: list[tuple[
         ends.append(Stop(name, dead, "dead point"))
     ends += _path_ends(assembly, track, drive, side=side, name=name)
     nearest = min(ends, key=lambda stop: abs(stop.at - drive.home))
-    contact = _first_contact(assembly, system, track, pairs, side=side, limit=nearest.at)
+    if gaps is None:
+        contact = _first_contact(assembly, system, track, pairs, side=side, limit=nearest.at)
+    else:
+        contact = _first_known_contact(assembly, system, track, pairs, gaps, side=side, limit=nearest.at)
     if contact is not None:
         at, parts = contact
         return Stop(name, at, "contact", parts)
@@ -162,11 +174,7 @@ def _first_contact(
     assembly: Assembly, system: System, track: Track, pairs: list[tuple[str, str]], *, side: int, limit: float
 ) -> tuple[float, tuple[str, str]] | None:
     """The contact nearest to home before ``limit``. A pair that touches at home already is the clearances' business."""
-    home = system.drive.home
-    on_side = np.sort(track.travel[(track.travel * side > home * side) & (track.travel * side < limit * side)] * side) * side
-    last = on_side[-1] if len(on_side) else home
-    travel = np.concatenate([[home], on_side, np.linspace(last, limit, 7)[1:]])
-    fine = solve_track(assembly, system.drive, travel, system=system)
+    fine = solve_track(assembly, system.drive, _outwards(track, system.drive.home, limit, side), system=system)
     best: tuple[float, tuple[str, str]] | None = None
     for pair in pairs:
         bracket = _find_bracket(assembly, system, pair, fine, depth=_DEPTH, limit=None if best is None else best[0])
@@ -176,6 +184,85 @@ def _first_contact(
         if best is None or (at - best[0]) * side < 0:
             best = (at, pair)
     return best
+
+
+def _outwards(track: Track, start: float, limit: float, side: int) -> Array:
+    """Travels from ``start`` to ``limit`` on the way out to one side: those of the track, and closer ones near the limit."""
+    on_side = np.sort(track.travel[(track.travel * side > start * side) & (track.travel * side < limit * side)] * side) * side
+    last = on_side[-1] if len(on_side) else start
+    return np.concatenate([[start], on_side, np.linspace(last, limit, 7)[1:]])
+
+
+def _first_known_contact(
+    assembly: Assembly, system: System, track: Track, pairs: list[tuple[str, str]], gaps: Gaps, *, side: int, limit: float
+) -> tuple[float, tuple[str, str]] | None:
+    """As `_first_contact`, where the gaps over the designed travel are known. A pair that never comes to nothing there is only looked at
+    beyond it, one that does from a step before; pairs that are not among the gaps stay far apart."""
+    drive = system.drive
+    edge = max(drive.rest * side, drive.end * side) * side
+    beyond = _outwards(track, edge, limit, side) if limit * side > edge * side + 1e-9 else None
+    outside = None if beyond is None else solve_track(assembly, drive, beyond, system=system)
+    best: tuple[float, tuple[str, str]] | None = None
+    nearest_first = sorted(pairs, key=lambda pair: _gap_at(gaps[pair], edge) if pair in gaps else NEAR_MM)
+    for pair in nearest_first:  # the sooner one is met, the less of the way is looked at for the others
+        known, bracket = gaps.get(pair), None
+        reach = limit if best is None else best[0]
+        if known is not None:
+            meets = _where_it_comes_to_nothing(known, drive.home, side)
+            if meets is None:  # already at home
+                continue
+            if len(meets) and (meets[0] - reach) * side < 0:
+                within = np.append(meets[(meets - reach) * side < 0], min(edge * side, reach * side) * side)
+                bracket = _find_bracket(assembly, system, pair, solve_track(assembly, drive, within, system=system), depth=_DEPTH, limit=reach)
+        if bracket is None and outside is not None and (edge - reach) * side < 0:
+            near = _where_near(assembly, outside, pair, NEAR_MM if known is None else _gap_at(known, edge), reach, side)
+            bracket = None if near is None else _find_bracket(assembly, system, pair, near, depth=_DEPTH, limit=reach)
+        if bracket is None:
+            continue
+        at = _narrow(assembly, system, pair, *bracket)
+        if best is None or (at - best[0]) * side < 0:
+            best = (at, pair)
+    return best
+
+
+def _gap_at(known: Clearance, travel: float) -> float:
+    """The gap of a pair at the position nearest to a travel."""
+    return float(known.gaps[int(np.argmin(np.abs(known.travel - travel)))])
+
+
+def _where_near(assembly: Assembly, track: Track, pair: tuple[str, str], gap_mm: float, reach: float, side: int) -> Track | None:
+    """The stretch of a track that leads outwards, at whose start a pair has a gap, on which that may be used up before ``reach``: a gap
+    shrinks no faster than the parts move. None where it lasts."""
+    a, _, poses = _seen(assembly, track, pair)
+    middle, radius = a.middle_and_reach
+    way = np.linalg.norm(np.diff(apply_pose(poses, middle[None, :])[:, 0], axis=0), axis=1) + radius * np.abs(np.diff(poses[:, 2]))
+    gone = np.flatnonzero(np.cumsum(way) * _SAFELY >= gap_mm)
+    if not len(gone):
+        return None
+    last = int(np.searchsorted(track.travel * side, reach * side, side="left")) + 1
+    first = int(gone[0])
+    return None if first >= min(last, len(track.travel)) - 1 else track.part(first, last)
+
+
+def _where_it_comes_to_nothing(known: Clearance, home: float, side: int) -> Array | None:
+    """Travels on the way out from home to one side, from the last before a pair's gap may come to nothing; none where it does not; None
+    where it is nothing at home."""
+    order = np.argsort(known.travel * side)
+    travel, gaps = known.travel[order], known.gaps[order]
+    steps = known.steps if side > 0 or len(known.steps) == 0 else known.steps[::-1]
+    if (known.travel[-1] - known.travel[0]) * side < 0:
+        steps = known.steps[::-1] if side > 0 else known.steps
+    inside = int(np.searchsorted(travel * side, home * side + 1e-9, side="right")) - 1
+    if inside >= 0 and abs(travel[inside] - home) < 1e-9 and gaps[inside] <= 0:
+        return None
+    inside = max(0, inside)
+    nothing = np.flatnonzero((steps[inside:] <= 0) | (gaps[inside + 1 :] <= 0) | (gaps[inside:-1] <= 0))
+    if not len(nothing):
+        return np.zeros(0)
+    first = inside + int(nothing[0])
+    start = travel[first] if (travel[first] - home) * side > 0 else home
+    later = travel[first + 1 :]
+    return np.concatenate([[start], later[(later - start) * side > 1e-9]])
 
 
 def _find_bracket(

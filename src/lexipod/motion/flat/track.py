@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -36,6 +36,13 @@ class Track:
         """Poses ``(n, 3)`` of a part, moving or not."""
         found = self.poses.get(part)
         return found if found is not None else np.tile(np.asarray(home, dtype=float), (len(self.travel), 1))
+
+    def part(self, first: int, last: int) -> Track:
+        """The stretch of positions ``first`` to before ``last``."""
+        cut = slice(first, last)
+        poses = {k: v[cut] for k, v in self.poses.items()}
+        joints = {k: v[cut] for k, v in self.joint_coordinates.items()}
+        return replace(self, travel=self.travel[cut], poses=poses, reached=self.reached[cut], joint_coordinates=joints, unknowns=self.unknowns[cut])
 
 
 def solve_track(assembly: Assembly, drive: Drive, travel: Array, *, system: System | None = None) -> Track:
