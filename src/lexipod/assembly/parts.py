@@ -81,6 +81,11 @@ class Part:
         return np.vstack([self.outline, *self.holes])
 
     @cached_property
+    def shape(self) -> tuple[bytes, ...]:
+        """The content of outline and holes: parts with the same one are cut alike."""
+        return tuple(np.ascontiguousarray(ring).tobytes() for ring in (self.outline, *self.holes))
+
+    @cached_property
     def box(self) -> tuple[Array, Array]:
         """Lower left and upper right corner of the box round the part, in its own frame."""
         return self.outline.min(axis=0), self.outline.max(axis=0)

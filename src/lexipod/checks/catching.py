@@ -8,7 +8,7 @@ Source: common practice, no source, for what catches; what holds a border and ho
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -32,8 +32,9 @@ from lexipod.checks.crossings import (
 )
 from lexipod.checks.examination import Examination
 from lexipod.checks.finding import Finding, Severity
-from lexipod.checks.holding import border_reach, holding_of, most_sag, part_sag
+from lexipod.checks.holding import Holding, border_reach, holding_of, most_sag, part_sag
 from lexipod.geometry.frames import Array, apply_pose, invert_pose, relative_pose, transform_regions
+from lexipod.motion.memory import Memory, key_of
 
 ROUGH_MM = 0.1
 """What cut edges stand off each other even where they lie close: so much sag does no harm (our own judgement)."""
@@ -136,11 +137,42 @@ def _worst(scene: Scene, part: Part, other: Part, gap: float) -> CatchPoint | No
     most_other = most_sag(examination, other)
     points, reach = border_reach(examination, part)
     near = part_sag(part, reach) + most_other > gap
+    if not near.any():
+        return None
     poses = relative_pose(scene.poses(other), scene.poses(part))
-    if not near.any() or len(poses) < 2 or np.ptp(poses, axis=0).max() < 1e-9:
+    target, moved, holding = _with_film(examination, other, part), _with_film(examination, part, other), holding_of(examination, other)
+    films = [b"" if film is p.region else shapely.to_wkb(film) for film, p in ((target, other), (moved, part))]
+    paper = (part.plies, part.role, other.plies, other.role)
+    key = (part.shape, other.shape, key_of(poses), key_of(reach), holding.key, *films, paper, gap, most_other)
+
+    def find() -> tuple[Crossings, Array] | None:
+        found = _find_crossings(part, other, poses, points[near], reach[near], target, holding, gap, most_other)
+        return None if found is None else (found, _shared_ways(found, moved))
+
+    known = _CROSSINGS.once(key, find)
+    return None if known is None else _judge(scene, replace(known[0], part=part, other=other, target=target), known[1])
+
+
+_CROSSINGS: Memory[tuple[Crossings, Array] | None] = Memory(3000)
+
+
+def _shared_ways(found: Crossings, moved: Any) -> Array:
+    """How far each crossing is from the area that the two parts share a little before, ``(n,)``; infinite where they share none."""
+    before, back = np.unique(found.before, axis=0, return_inverse=True)
+    common = shapely.intersection(transform_regions(moved, before), found.target)
+    shared = shapely.distance(shapely.points(lay_each(found.before, found.points)), common[back])
+    return np.nan_to_num(np.asarray(shared), nan=np.inf)
+
+
+def _find_crossings(
+    part: Part, other: Part, poses: Array, points: Array, reach: Array, target: Any, held: Holding, gap: float, most_other: float
+) -> Crossings | None:
+    """Moments at which border points ``points`` of ``part``, ``reach`` from what holds them, cross the border of ``other`` (with its film:
+    ``target``) and may sag past it."""
+    if len(poses) < 2 or np.ptp(poses, axis=0).max() < 1e-9:
         return None
     picks = close_enough(poses, part.middle_and_reach[1])
-    target, points, reach, poses = _with_film(examination, other, part), points[near], reach[near], poses[picks]
+    poses = poses[picks]
     laid = apply_pose(poses, points)
     inside = contains(other.region, laid)
     moments = find_moments(inside)
@@ -155,7 +187,7 @@ def _worst(scene: Scene, part: Part, other: Part, gap: float) -> CatchPoint | No
     risky[risky] = _goes_in(other, laid, moments.only(risky))
     if not risky.any():
         return None
-    moments, held = moments.only(risky), holding_of(examination, other)
+    moments = moments.only(risky)
     which = moments.which
     outer, inner = narrow_down(other, points[which], poses[moments.at(0)], poses[moments.at(-1)])
     here = lay_each(outer, points[which])
@@ -163,7 +195,7 @@ def _worst(scene: Scene, part: Part, other: Part, gap: float) -> CatchPoint | No
     before = a_little_back(outer, poses[moments.at(1)], part.middle_and_reach[1])
     found = Crossings(part, other, gap, poses, target, points[which], here, picks[moments.step], before, reach[which], reach_other)
     risky = found.sags(beside[risky]) > gap
-    return _judge(scene, found.only(risky)) if risky.any() else None
+    return found.only(risky) if risky.any() else None
 
 
 def _goes_in(other: Part, laid: Array, moments: Moments) -> NDArray[np.bool_]:
@@ -172,13 +204,9 @@ def _goes_in(other: Part, laid: Array, moments: Moments) -> NDArray[np.bool_]:
     return np.asarray(np.maximum(*depths) > SLIDES_MM)
 
 
-def _judge(scene: Scene, found: Crossings) -> CatchPoint | None:
-    """The crossing that sags most, once the area that the two parts share a little before has been counted as holding both."""
+def _judge(scene: Scene, found: Crossings, shared: Array) -> CatchPoint | None:
+    """The crossing that sags most, once the area that the two parts share a little before (``shared`` away) is counted as holding both."""
     part, other, poses = found.part, found.other, found.poses
-    before, back = np.unique(found.before, axis=0, return_inverse=True)
-    moved = transform_regions(_with_film(scene.examination, part, other), before)
-    shared = shapely.distance(shapely.points(lay_each(found.before, found.points)), shapely.intersection(moved, found.target)[back])
-    shared = np.nan_to_num(np.asarray(shared), nan=np.inf)
     sags = found.sags(shared)
     for k in np.argsort(-sags)[:MOST_LOOKED_AT]:
         step, spot = int(found.step[k]), found.where[k]
@@ -216,19 +244,8 @@ def _first_meeting(scene: Scene, lower: Part, upper: Part, gap: float) -> CatchP
     poses = relative_pose(scene.poses(lower), scene.poses(upper))
     if len(poses) < 2:
         return None
-    picks = close_enough(poses, upper.middle_and_reach[1])
-    poses = poses[picks]
-    inner = examination.once(("inner point", upper.id), lambda: shapely.get_coordinates(upper.region.representative_point()))
-    if contains(lower.region, apply_pose(poses, inner)[:, 0]).all():
-        return None
-    over = shapely.intersects(lower.region, transform_regions(upper.region, poses))
     worst: CatchPoint | None = None
-    for step in np.flatnonzero(over[1:] != over[:-1]).tolist():
-        apart, meeting = (poses[step], poses[step + 1]) if over[step + 1] else (poses[step + 1], poses[step])
-        for _ in range(HALVINGS):
-            middle = (apart + meeting) / 2
-            apart, meeting = (apart, middle) if shapely.intersects(lower.region, transform_regions(upper.region, middle)[0]) else (middle, meeting)
-        low, high = shapely.get_coordinates(shapely.shortest_line(lower.region, transform_regions(upper.region, apart)[0]))
+    for position, comes, apart, low, high in _MEETINGS.once((lower.shape, upper.shape, key_of(poses)), lambda: _find_meetings(lower, upper, poses)):
         # A film or leader of the one may lie over the other already: it holds both as far as it is from there.
         led = shapely.intersection(_with_film(examination, lower, upper), transform_regions(_with_film(examination, upper, lower), apart)[0])
         away = np.inf if led.is_empty else float(shapely.distance(led, shapely.Point(low)))
@@ -237,17 +254,38 @@ def _first_meeting(scene: Scene, lower: Part, upper: Part, gap: float) -> CatchP
         sag = float((part_sag(lower, reach_low) + part_sag(upper, reach_high))[0])
         if sag <= gap or (worst is not None and sag <= worst.sag_mm):
             continue
-        position = int(picks[step])
         place = _on_card(scene, lower, low, position)
         if _lies_between(scene, lower, upper, place, position):
             continue
         heights = (sag, gap, min(lower.thickness_mm, upper.thickness_mm))
-        how = "lands" if over[step + 1] else "comes back"
+        how = "lands" if comes else "comes back"
         if reach_low[0] > reach_high[0]:
             worst = _told(scene, lower, upper, position, place, (reach_low[0], reach_high[0]), heights, how)
         else:
             worst = _told(scene, upper, lower, position, place, (reach_high[0], reach_low[0]), heights, how)
     return worst
+
+
+_MEETINGS: Memory[list[tuple[int, bool, Array, Array, Array]]] = Memory(3000)
+
+
+def _find_meetings(lower: Part, upper: Part, poses: Array) -> list[tuple[int, bool, Array, Array, Array]]:
+    """Where the upper part comes over the lower one or leaves it again: the position, whether it comes, the pose just apart, and the points
+    of lower and upper part that meet (in the frame of the lower)."""
+    picks = close_enough(poses, upper.middle_and_reach[1])
+    poses = poses[picks]
+    inner = shapely.get_coordinates(upper.region.representative_point())
+    if contains(lower.region, apply_pose(poses, inner)[:, 0]).all():
+        return []
+    over, found = shapely.intersects(lower.region, transform_regions(upper.region, poses)), []
+    for step in np.flatnonzero(over[1:] != over[:-1]).tolist():
+        apart, meeting = (poses[step], poses[step + 1]) if over[step + 1] else (poses[step + 1], poses[step])
+        for _ in range(HALVINGS):
+            middle = (apart + meeting) / 2
+            apart, meeting = (apart, middle) if shapely.intersects(lower.region, transform_regions(upper.region, middle)[0]) else (middle, meeting)
+        low, high = shapely.get_coordinates(shapely.shortest_line(lower.region, transform_regions(upper.region, apart)[0]))
+        found.append((int(picks[step]), bool(over[step + 1]), apart, low, high))
+    return found
 
 
 def _on_card(scene: Scene, other: Part, spot: Array, step: int) -> Array:

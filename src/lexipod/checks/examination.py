@@ -179,6 +179,11 @@ class Examination:
             self._regions[part_id] = self.place(part, part.region)
         return self._regions[part_id]
 
+    def at_rest(self, part_id: str) -> Any:
+        """The part's region in the card's frame where its own travel begins."""
+        part, poses = self.assembly.by_id[part_id], self.poses(part_id)
+        return self.once(("at rest", part_id), lambda: transform_regions(part.region, poses[:1])[0])
+
     def few_regions(self, part_id: str) -> NDArray[np.object_]:
         """The part's region at some positions of its travel, rest and end among them: for what need not be looked at closely."""
         part, poses = self.assembly.by_id[part_id], self.poses(part_id)

@@ -183,11 +183,21 @@ def check_foam_seen(examination: Examination) -> Iterator[Finding]:
     assembly = examination.assembly
     moving = set(assembly.moving)
     for foam in (p for p in assembly.parts if p.role == "spacer" and p.id not in moving and p.stock in examination.catalog.foams):
+        box = foam.region_at_home.bounds
         over = [p for p in assembly.parts if p.z_mm >= foam.top_mm - TOUCH_MM and p.id != foam.id and not examination.is_clear(p)]
+        if not over:
+            continue
+        boxes = {p.id: examination.swept_box(p.id) for p in over}
+        over = [p for p in over if (boxes[p.id][:2] <= box[2:]).all() and (boxes[p.id][2:] >= box[:2]).all()]
+        over.sort(key=lambda p: -p.region.area)
         worst = shapely.Polygon()
-        for mechanism in dict.fromkeys(p.mechanism for p in over):
+        for mechanism in dict.fromkeys([p.mechanism for p in over if p.id in moving] or ["card"]):
             mine = [p.id for p in over if p.mechanism == mechanism and p.id in moving]
-            still = shapely.difference(foam.region_at_home, examination.union_at((p.id for p in over if p.id not in mine), 0))
+            still = foam.region_at_home
+            for cover in (p for p in over if p.id not in mine):
+                still = shapely.difference(still, examination.at_rest(cover.id))
+                if still.area <= SEEN_MM2:
+                    break
             if still.area <= SEEN_MM2:
                 continue
             seen = np.asarray(shapely.difference(still, examination.union(mine)))

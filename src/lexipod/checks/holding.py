@@ -12,7 +12,7 @@ that hold it paper sags a quarter of that (a strip clamped at both ends does not
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import lru_cache, partial
 from typing import Any
 
 import numpy as np
@@ -22,6 +22,7 @@ from lexipod.assembly import Part, Segment
 from lexipod.checks.examination import Examination
 from lexipod.geometry.frames import Array, apply_pose, invert_pose
 from lexipod.mechanics import curl_sag_mm
+from lexipod.motion.memory import Memory
 
 BORDER_STEP_MM = 4.0
 PAGES = ("card.front", "card.back")
@@ -37,13 +38,14 @@ class Holding:
 
     region: Any
     between: Any
+    key: bytes
 
     @classmethod
     def by(cls, region: Any) -> Holding:
         """The holding by a region."""
         between = shapely.convex_hull(region).buffer(BETWEEN_MM)
         shapely.prepare([region, between])
-        return cls(region, between)
+        return cls(region, between, shapely.to_wkb(region))
 
     def reach(self, points: Array) -> Array:
         """How far points ``(n, 2)`` can sag away from it, ``(n,)``; infinite where nothing holds.
@@ -78,6 +80,9 @@ def _along_ring(corners: bytes, step_mm: float) -> Array:
     return np.column_stack([np.interp(at, along, closed[:, k]) for k in (0, 1)])
 
 
+_COMMON: Memory[Any] = Memory(2000)
+
+
 def holding_of(examination: Examination, part: Part) -> Holding:
     """What holds a part: what it is glued to, pins, slots, and zones that its recipe calls held."""
     return examination.once(("holding", part.id), lambda: Holding.by(_held_region(examination, part)))
@@ -103,7 +108,7 @@ def _held_region(examination: Examination, part: Part) -> Any:
         a, b = here.bounds, there.bounds
         if a[0] - ONE_SHEET_MM > b[2] or b[0] - ONE_SHEET_MM > a[2] or a[1] - ONE_SHEET_MM > b[3] or b[1] - ONE_SHEET_MM > a[3]:
             continue
-        shared = shapely.intersection(here, there)
+        shared = _COMMON.once((part.shape, part.home, other.shape, other.home), partial(shapely.intersection, here, there))
         if not shared.is_empty:
             at_home.append(shared)
         elif is_beside and shapely.distance(there, here) < ONE_SHEET_MM:

@@ -20,6 +20,7 @@ from lexipod.assembly import Assembly, Part
 from lexipod.geometry.frames import Array, apply_pose, invert_pose, relative_pose, transform_regions
 from lexipod.geometry.shapes import rectangle
 from lexipod.motion.flat.track import Track
+from lexipod.motion.memory import Memory, key_of
 
 NEAR_MM = 8.0
 SURE_MM = 0.25
@@ -185,6 +186,16 @@ def measure_pair(a: Part, b: Part, track: Track, *, needed_mm: float, guides: bo
     if not valid.any():
         return None
     b_from_a = b_from_a[valid]
+    key = (a.shape, b.shape, key_of(b_from_a), needed_mm, guides)
+    measured = _MEASURED.once(key, lambda: _measure(a, b, b_from_a, needed_mm, guides))
+    return None if measured is None else _spread(valid, *measured)
+
+
+_MEASURED: Memory[tuple[Array, Array, float] | None] = Memory(3000)
+
+
+def _measure(a: Part, b: Part, b_from_a: Array, needed_mm: float, guides: bool) -> tuple[Array, Array, float] | None:
+    """Gaps, least gaps over the steps and bow at poses that are all reached."""
     if boxes_stay_apart(a, b, b_from_a, by_mm=NEAR_MM):
         return None
     if guides and len(b_from_a) > _GUIDE_POSITIONS:
@@ -192,13 +203,13 @@ def measure_pair(a: Part, b: Part, track: Track, *, needed_mm: float, guides: bo
         gaps = _gaps(a, b, b_from_a[few])
         if gaps.min() < 0:
             gaps = _gaps(a, b, b_from_a)
-            return _spread(valid, gaps, np.minimum(gaps[:-1], gaps[1:]), 0.0)
+            return gaps, np.minimum(gaps[:-1], gaps[1:]), 0.0
         spread = np.interp(np.arange(len(b_from_a)), few, gaps)
-        return _spread(valid, spread, np.minimum(spread[:-1], spread[1:]), 0.0)
+        return spread, np.minimum(spread[:-1], spread[1:]), 0.0
     chord = find_round_chord(a, b, b_from_a)
     if chord is not None:
         gap = _gaps(a, b, b_from_a[:1])[0] - chord
-        return _spread(valid, np.full(len(b_from_a), gap), np.full(len(b_from_a) - 1, gap), chord)
+        return np.full(len(b_from_a), gap), np.full(len(b_from_a) - 1, gap), chord
     moved, fixed = (a, b) if len(a.vertices) <= len(b.vertices) else (b, a)
     fixed_from_moved = b_from_a if moved is a else invert_pose(b_from_a)
     if np.ptp(fixed_from_moved, axis=0).max() < 1e-12:
@@ -210,7 +221,7 @@ def measure_pair(a: Part, b: Part, track: Track, *, needed_mm: float, guides: bo
     steps, bow = _least_over_steps(moved, fixed, fixed_from_moved, gaps, way, needed_mm + SURE_MM)
     if len(steps):
         steps = np.where(steps <= 0, np.minimum(0.0, np.minimum(gaps[:-1], gaps[1:])), steps)
-    return _spread(valid, gaps, steps, bow)
+    return gaps, steps, bow
 
 
 def _gaps_where_near(moved: Part, fixed: Part, poses: Array, risky_mm: float) -> tuple[Array, Array] | None:

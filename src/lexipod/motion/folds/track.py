@@ -13,6 +13,7 @@ from lexipod.assembly.folding import Folding
 from lexipod.geometry.frames import Array
 from lexipod.geometry.space import apply_frame
 from lexipod.motion.folds.system import FoldSystem, fold_systems, forget_systems, way_of_moving
+from lexipod.motion.memory import forget_all
 
 
 @dataclass(frozen=True, eq=False)
@@ -129,6 +130,7 @@ def _readings(folding: Folding, frames: dict[str, Array], systems: tuple[FoldSys
 
 
 def forget_motion() -> None:
-    """Forgets everything that was solved, as in a new process: for who measures times."""
+    """Forgets everything that was solved and measured, as in a new process: for who measures times."""
+    forget_all()
     forget_systems()
     _SOLVED.clear()
