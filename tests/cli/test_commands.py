@@ -45,6 +45,36 @@ class CommandTest(unittest.TestCase):
             self.assertLessEqual({"name", "kind", "unit", "default", "minimum", "maximum", "meaning"}, set(parameter))
         self.assertIn("travel", call("recipes")[1])
 
+    def test_motion_gives_as_many_positions_as_asked_for(self):
+        for recipe in ("strip-slider", "window-wheel", "spinner", "pivot-arm", "twist-popup"):
+            call("new", recipe, "--out", self.file)
+            for steps in (2, 7, 30):
+                answer = json.loads(call("motion", self.file, "--steps", steps, "--json")[1])
+                self.assertEqual(len(answer["steps"]), steps, recipe)
+                self.assertEqual([answer["steps"][k]["travel"] for k in (0, -1)], answer["range"]["designed"][::1], recipe)
+
+    def test_every_length_of_how_one_works_takes_a_unit(self):
+        for setting, name, expected in (
+            ("finger_gap=1/8in", "finger_gap", 3.175),
+            ("fingertip=5/16in", "fingertip", 7.9375),
+            ("push_grip=1.5cm", "push_grip", 15.0),
+            ("envelope_allowance=1/16in", "envelope_allowance", 1.5875),
+            ("fingertip=9", "fingertip", 9.0),
+        ):
+            self.assertEqual(call("set", self.file, setting)[0], 0)
+            self.assertAlmostEqual(getattr(read_design(self.file).ways, name), expected)
+        status, _, error = call("set", self.file, "fingertip=long")
+        self.assertEqual(status, 2)
+        self.assertIn("fingertip", error)
+
+    def test_answers_in_text_speak_the_makers_unit_alone(self):
+        for unit, other in (("in", r"\d ?(mm|cm)"), ("mm", r"\d ?in\b")):
+            call("set", self.file, f"units={unit}", "item.p1=pad on m1.strip front 10x10mm")
+            for command in ("zones", "post", "check"):
+                text = call(command, self.file)[1]
+                self.assertTrue(text)
+                self.assertNotRegex(text, other, command)
+
     def test_new_keeps_what_is_set_and_sizes_the_rest(self):
         status, _, _ = call("new", "strip-slider", "--out", self.file, "--card", "a7", "--set", "travel=1-1/2in", "--set", "direction=up")
         design = read_design(self.file)

@@ -82,6 +82,11 @@ class Examination:
             self._tracks[mechanism] = solve_track(self.assembly, drive, drive.coordinates(steps), system=self.system(mechanism))
         return self._tracks[mechanism]
 
+    def asked_track(self, mechanism: str) -> Track:
+        """The poses of a mechanism at exactly ``steps`` positions, also where checks look at more."""
+        drive = self._drive(mechanism)
+        return solve_track(self.assembly, drive, drive.coordinates(self.steps), system=self.system(mechanism))
+
     def free_range(self, mechanism: str) -> FreeRange:
         """How far the mechanism really goes, and what stops it."""
         if mechanism not in self._ranges:

@@ -57,7 +57,7 @@ def _opening(part: Part, middle: Array) -> float | None:
 
 
 def _tight(examination: Examination, head: Part, part: Part, width: float, needed: float) -> Finding:
-    length = examination.style.length
+    length = examination.style.telling_apart(width, needed)
     message = f"It is {length(width)} wide; the legs of the {head.name} need {length(needed)}."
     title = f"The {head.name} does not go through the {part.name}"
     return Finding("fastener", "block", head.mechanism, (head.id, part.id), title, message, round(width, 4), round(needed, 4))

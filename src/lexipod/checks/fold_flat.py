@@ -150,7 +150,7 @@ def check_laps(examination: Examination) -> Iterator[Finding]:
             lap = 0.0 if common.is_empty else float(2 * shapely.maximum_inscribed_circle(common, tolerance=0.05).length)
             if lap >= need.lap_mm:
                 continue
-            other, length = folding.by_id[need.over].name, examination.style.length
+            other, length = folding.by_id[need.over].name, examination.style.telling_apart(lap, need.lap_mm)
             yield Finding(
                 "catch",
                 "warn",
@@ -202,13 +202,14 @@ def check_flaps(examination: Examination) -> Iterator[Finding]:
             panel = folding.by_id[need.panel]
             wide = 0.0 if need.region.is_empty else float(2 * shapely.maximum_inscribed_circle(need.region, tolerance=0.05).length)
             if wide < need.width_mm - 0.05:
+                length = examination.style.telling_apart(wide, need.width_mm)
                 yield Finding(
                     "flap",
                     "block" if wide < need.width_mm * 0.5 else "warn",
                     need.mechanism,
                     (panel.id,),
                     f"{need.what[:1].upper()}{need.what[1:]} is narrow for glue",
-                    f"It is {examination.style.length(wide)} wide; {examination.style.length(need.width_mm)} hold.",
+                    f"It is {length(wide)} wide; {length(need.width_mm)} hold.",
                     round(wide, 4),
                     need.width_mm,
                     need=need.id,
@@ -246,7 +247,7 @@ def bound_finding(examination: Examination, need: Bound) -> Finding | None:
     missing = need.measured - need.required if need.at_most else need.required - need.measured
     if missing <= 1e-6:
         return None
-    show = examination.style.length if need.unit == "mm" else (lambda v: f"{v:g} {need.unit}")
+    show = examination.style.telling_apart(need.measured, need.required) if need.unit == "mm" else (lambda v: f"{v:g} {need.unit}")
     side = "at most" if need.at_most else "at least"
     return Finding(
         need.rule,

@@ -98,7 +98,8 @@ def check_keeps_off(examination: Examination) -> Iterator[Finding]:
         if gaps[worst] >= need.gap_mm - 1e-6:
             continue
         gap = float(gaps[worst])
-        near, wanted = examination.style.length(gap), examination.style.length(need.gap_mm)
+        length = examination.style.telling_apart(gap, need.gap_mm)
+        near, wanted = length(gap), length(need.gap_mm)
         message = f"At {examination.amount(need.mechanism, float(track.travel[worst]))} {need.what} come within {near}; {wanted} are wanted."
         yield Finding(
             "clearance",

@@ -56,7 +56,7 @@ def check_jam(examination: Examination) -> Iterator[Finding]:
         if measured >= required - 1e-6:
             continue
         severity: Severity = "block" if measured <= jams else "warn"
-        part, length = examination.assembly.by_id[need.part], examination.style.length
+        part, length = examination.assembly.by_id[need.part], examination.style.telling_apart(measured, required)
         title = f"The {part.name} jams in its guide" if severity == "block" else f"The {part.name} may jam in its guide"
         message = (
             f"At the end of the pull {length(measured)} of it are guided. Pulled {length(need.offset_mm)} beside its middle it jams "
@@ -88,7 +88,7 @@ def check_wobble(examination: Examination) -> Iterator[Finding]:
         measured = float(wobble[k])
         if measured <= LARGEST_WOBBLE_MM + 1e-6:
             continue
-        part, length = examination.assembly.by_id[need.part], examination.style.length
+        part, length = examination.assembly.by_id[need.part], examination.style.telling_apart(measured, LARGEST_WOBBLE_MM)
         tilt = math.degrees(math.atan(need.play_mm / float(inside[k])))
         message = (
             f"With {length(need.play_mm)} of play over {length(float(inside[k]))} of guide its end wags by {length(measured)} "
@@ -179,7 +179,7 @@ def check_reach(examination: Examination) -> Iterator[Finding]:
         measured, travel = open_mm[worst], examination.track(need.mechanism).travel
         if measured >= need.reach_mm - 1e-3:
             continue
-        length = examination.style.length
+        length = examination.style.telling_apart(measured, need.reach_mm)
         severity: Severity = "block" if measured < need.reach_mm / 2 else "warn"
         when = "At rest" if picks[worst] == 0 else f"At {examination.amount(need.mechanism, float(travel[picks[worst]]))}"
         message = f"{when} {length(measured)} of the {part.name} can be got hold of; a fingertip wants {length(need.reach_mm)}."
@@ -216,7 +216,7 @@ def check_steady(examination: Examination) -> Iterator[Finding]:
         measured = float(wag[k])
         if measured <= need.most_mm + 1e-6:
             continue
-        part, length = examination.assembly.by_id[need.part], examination.style.length
+        part, length = examination.assembly.by_id[need.part], examination.style.telling_apart(measured, need.most_mm)
         travel = float(examination.track(need.mechanism).travel[k])
         message = (
             f"The play of its holes and guides lets {need.what} wag by {length(measured)} to each side (and tilt by {tilt[k]:.1f}°) at "

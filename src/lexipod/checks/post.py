@@ -136,17 +136,17 @@ def _row(examination: Examination, carrier: Carrier, posted: Posted) -> LetterRo
 
 def refusals(examination: Examination, letter: LetterClass, posted: Posted) -> list[str]:
     """Why a class does not take it; empty when it does."""
-    length, found = examination.style.length, []
+    found = []
     for what, value, (low, high) in (
         ("long", posted.long_mm, letter.long_mm),
         ("wide", posted.short_mm, letter.short_mm),
         ("thick", posted.thickness_mm, letter.thickness_mm),
     ):
-        told = f"{value:.1f} mm" if what == "thick" else length(value)
+        show = examination.style.thickness if what == "thick" else examination.style.length
         if value > high + 1e-6:
-            found.append(f"{told} {what}, at most {f'{high:.1f} mm' if what == 'thick' else length(high)}")
+            found.append(f"{show(value)} {what}, at most {show(high)}")
         elif value < low - 1e-6:
-            found.append(f"{told} {what}, at least {f'{low:.2f} mm' if what == 'thick' else length(low)}")
+            found.append(f"{show(value)} {what}, at least {show(low)}")
     if posted.mass_g > letter.grams + 1e-6:
         found.append(f"{posted.mass_g:.0f} g, at most {letter.grams:g} g")
     if letter.aspect is not None and not letter.aspect_note and not _is_within(posted.aspect, letter.aspect):

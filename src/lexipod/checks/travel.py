@@ -171,7 +171,7 @@ def check_clearances(examination: Examination) -> Iterator[Finding]:
             continue
         severity: Severity = "block" if measured < needed / 2 else "warn"
         a, b = (examination.assembly.part_name(p) for p in (clearance.a, clearance.b))
-        length = examination.style.length
+        length = examination.style.telling_apart(measured, needed)
         if measured < 0:
             title, what = f"The {b} and the {a} overlap", f"They share a place {length(-measured)} wide"
         elif measured < 1e-6:
@@ -221,8 +221,8 @@ def check_crossings(examination: Examination) -> Iterator[Finding]:
             continue
         a, b = (examination.assembly.by_id[p] for p in (crossing.a, crossing.b))
         severity: Severity = "block" if crossing.minimum_mm < crossing.needed_mm / 2 else "warn"
-        length, at = examination.style.length, crossing.at
-        told = " and ".join(f"{at[m]:.1f} ({m})" for m in at)
+        length, at = examination.style.telling_apart(crossing.minimum_mm, crossing.needed_mm), crossing.at
+        told = " and ".join(f"{examination.amount(m, at[m])} ({m})" for m in at)
         if crossing.minimum_mm < 0:
             what = f"They share a place {length(-crossing.minimum_mm)} wide"
         else:

@@ -197,7 +197,7 @@ def motion_json(examination: Examination, mechanism: str) -> dict[str, Any]:
     """Poses of every part over the travel of one mechanism, its stops and clearances."""
     if examination.assembly.folding_of(mechanism) is not None:
         return fold_motion_json(examination, mechanism)
-    assembly, track, free = examination.assembly, examination.track(mechanism), examination.free_range(mechanism)
+    assembly, track, free = examination.assembly, examination.asked_track(mechanism), examination.free_range(mechanism)
     drive = track.drive
     matrices = {p.id: pose_matrix(track.poses_of(p.id, p.home), z_mm=p.z_mm) for p in assembly.parts if p.mechanism == mechanism}
     steps = [
@@ -252,7 +252,7 @@ def motion_csv(examination: Examination, mechanisms: Sequence[str]) -> str:
 
 
 def _pose_rows(examination: Examination, mechanism: str) -> Iterator[tuple[float, str, list[float]]]:
-    track = examination.track(mechanism)
+    track = examination.asked_track(mechanism)
     moved = [part for part in examination.assembly.moving if part in track.poses]
     for k in np.flatnonzero(track.reached).tolist():
         for part in moved:

@@ -54,16 +54,16 @@ def _run_zones(options: argparse.Namespace, catalog: Catalog) -> int:
     style = UnitStyle(design.ways.units, design.ways.denominator)
     print(f"{design.title}: where something may be glued")
     for zone in answer["zones"]:
-        print(f"  {zone['part']:<18} {zone['face']:<6} {zone['use']:<5} {zone['area'] / 100:7.1f} cm²  up to {zone['height']:.1f} mm high")
+        print(f"  {zone['part']:<18} {zone['face']:<6} {zone['use']:<5} {style.area(zone['area']):>9}  up to {style.thickness(zone['height'])} high")
     for row in answer["overhangs"]:
         sides = ", ".join(f"{side} {style.length(row[side])}" for side in ("left", "right", "bottom", "top"))
         print(f"  {row['part']:<18} may be overhung: {sides}")
     for row in answer["foam"]:
-        print(f"  {row['pieces']} pieces of {row['foam']}, {row['layers']} layers, {row['area'] / 100:.1f} cm² in all")
+        print(f"  {row['pieces']} pieces of {row['foam']}, {row['layers']} layers, {style.area(row['area'])} in all")
     for need in answer["foam_needs"]:
-        print(f"  {need['sheet']}: {need['layers']} layers ({need['foam']:.1f} mm); {need['part']} needs {need['needed']:.1f} mm")
+        print(f"  {need['sheet']}: {need['layers']} layers ({style.thickness(need['foam'])}); {need['part']} needs {style.thickness(need['needed'])}")
     if answer["heights"]:
-        print(f"  thickest place {answer['heights']['thickest']:.1f} mm")
+        print(f"  thickest place {style.thickness(answer['heights']['thickest'])}")
     return 0
 
 
@@ -77,7 +77,7 @@ def _run_post(options: argparse.Namespace, catalog: Catalog) -> int:
     if posted is None:
         print(f"{design.title}: this card has no envelope; set one with envelope=NAME")
         return 0
-    print(f"{design.title}: {posted.mass_g:.0f} g and {posted.thickness_mm:.1f} mm thick with its envelope")
+    print(f"{design.title}: {posted.mass_g:.0f} g and {examination.style.thickness(posted.thickness_mm)} thick with its envelope")
     for row in find_letter_rows(examination):
         told = "no letter class" if row.letter is None else row.letter.name
         print(f"  {row.carrier.name}: {told}")

@@ -40,6 +40,7 @@ _WAYS = (
     "machine",
     "push_grip",
 )
+_WAY_LENGTHS = ("envelope_allowance", "fingertip", "finger_gap", "push_grip")
 _PLACE = ("mirror", "turned", "shift", "shift.x", "shift.y")
 _CARD = ("card", "orientation", "fold", "base", "stock", "envelope", "title", "closure", "foam_style")
 _SHAPE = ("card.front_less", "card.inner", "card.corners", "card.corner_cut", "card.hole", "card.hole_from")
@@ -244,6 +245,9 @@ def _change(design: Design, catalog: Catalog, name: str, value: Value, mechanism
         return _change_closure(design, name, value)
     if name in _CARD:
         return msgspec.structs.replace(design, card=_replaced(design.card, name, **{name: _of_type(Card, name, text)}))
+    if name in _WAY_LENGTHS:
+        length = value if isinstance(value, int | float) else _quantity(name, text, "length")
+        return msgspec.structs.replace(design, ways=_replaced(design.ways, name, **{name: round(float(length), 6)}))
     if name in _WAYS:
         return msgspec.structs.replace(design, ways=_replaced(design.ways, name, **{name: _of_type(Ways, name, text)}))
     return _change_mechanism(design, catalog, name, value, mechanism)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import re
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from lexipod.errors import ChoiceError, MeasureError
@@ -16,6 +17,7 @@ _UNIT_AT_END = re.compile(r"(mm|cm|inches|inch|in|\"|″)\s*$")
 _YES = {"yes": True, "true": True, "on": True, "no": False, "false": False, "off": False}
 
 SMALL_MM = 3.17
+ALIKE_MM = 1e-6
 ON_MARK_MM = 0.005
 Value = float | int | str | bool | tuple[float, float]
 
@@ -48,6 +50,41 @@ class UnitStyle:
                 return f"{thousandths} in" if thousandths not in ("0", "-0") else "0 in"
         text = format_length(length_mm, unit=self.unit, denominator=self.denominator, decimals=decimals)
         return typeset(text) if self.typesets else text
+
+    def telling_apart(self, one_mm: float, other_mm: float) -> Callable[[float], str]:
+        """How lengths are told in a sentence that holds one length against another: if both would read alike, those two with more digits.
+
+        >>> say = UnitStyle("in").telling_apart(9.6, 9.9); say(9.6), say(9.9), say(25.4)
+        ('0.378 in', '0.39 in', '1 in')
+        >>> say = UnitStyle("mm").telling_apart(1.96, 2.0); say(1.96), say(2.0)
+        ('1.96 mm', '2 mm')
+        """
+        texts = [self.length(v).removeprefix("≈ ") for v in (one_mm, other_mm)]
+        if texts[0] != texts[1] or abs(one_mm - other_mm) < ALIKE_MM:
+            return self.length
+        per = MM_PER_INCH if self.unit == "in" else 1.0
+        for digits in range(3 if self.unit == "in" else 2, 7):
+            texts = [f"{v / per:.{digits}f}".rstrip("0").rstrip(".") + f" {self.unit}" for v in (one_mm, other_mm)]
+            if texts[0] != texts[1]:
+                break
+        shown = {one_mm: texts[0], other_mm: texts[1]}
+        return lambda length_mm: shown.get(length_mm, self.length(length_mm))
+
+    def thickness(self, length_mm: float) -> str:
+        """How thick or high something is, as calipers tell it.
+
+        >>> UnitStyle("in").thickness(2.032), UnitStyle("mm").thickness(2.032)
+        ('0.080 in', '2.03 mm')
+        """
+        return f"{length_mm / MM_PER_INCH:.3f} in" if self.unit == "in" else f"{length_mm:.2f} mm"
+
+    def area(self, area_mm2: float) -> str:
+        """So much paper or foam.
+
+        >>> UnitStyle("in").area(645.16), UnitStyle("mm").area(645.16)
+        ('1.0 in²', '6.5 cm²')
+        """
+        return f"{area_mm2 / MM_PER_INCH**2:.1f} in²" if self.unit == "in" else f"{area_mm2 / 100:.1f} cm²"
 
     def amount(self, value: float, unit: str) -> str:
         """So much of a travel, in its drive's unit: a length, or degrees.

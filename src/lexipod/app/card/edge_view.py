@@ -15,7 +15,6 @@ from lexipod.app.state.session import Session
 from lexipod.app.state.view_state import ViewState
 from lexipod.closing.stacked import spread_of
 from lexipod.drawing import EdgeBar, draw_edge, find_edge_bars, find_fold_bars
-from lexipod.units import MM_PER_INCH
 
 
 class EdgeView(QWidget):
@@ -94,7 +93,7 @@ class EdgeView(QWidget):
         painter.drawText(QPointF(12, self.height() - 8), ends[0])
         width = painter.fontMetrics().horizontalAdvance(ends[1])
         painter.drawText(QPointF(self.width() - 12 - width, self.height() - 8), ends[1])
-        told = f"{top_mm / MM_PER_INCH:.3f} in" if self.session.style.unit == "in" else f"{top_mm:.2f} mm"
+        told = self.session.style.thickness(top_mm)
         thick = f"thickest here {told}"
         painter.drawText(QRectF(0, self.height() - 24, self.width(), 20), Qt.AlignmentFlag.AlignHCenter, thick)
         if self.hasFocus():
