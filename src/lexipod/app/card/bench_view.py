@@ -172,6 +172,18 @@ class BenchView(QWidget):
             state = next((s for s in folding.states if name == f"flat:{s.name}"), None)
             button.setChecked(name == self.look if state is None else self.look == "plan" and abs(state.at - at) < 1e-6)
 
+    def come_nearer(self, factor: float) -> None:
+        """What is shown, larger by a factor."""
+        child = self.stack.currentWidget()
+        if isinstance(child, CardView | FoldView):
+            child.come_nearer(factor)
+
+    def show_whole(self) -> None:
+        """All of what is shown, as large as it goes."""
+        child = self.stack.currentWidget()
+        if isinstance(child, CardView | FoldView):
+            child.show_whole()
+
     def set_theme(self, theme: Theme) -> None:
         """Repaints in other colours."""
         self.theme = self.fold_view.theme = self.sheet_view.theme = theme

@@ -6,12 +6,13 @@ from dataclasses import replace
 
 import numpy as np
 import shapely
-from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtCore import QPointF, QRectF, QSizeF, Qt
 from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF, QResizeEvent
 
 from lexipod.app.card.card_picture import CardPicture
 from lexipod.app.card.drag import Drag, parameter_of, value_at
 from lexipod.app.card.ground import Ground
+from lexipod.app.card.lens import Lens, middle_of
 from lexipod.app.card.measures import Measure, lay_measure, measure_text, measured_handles, paint_measure
 from lexipod.app.card.painter import make_path, paint_folds, pose_transform
 from lexipod.app.look import Theme, font, paint_focus
@@ -33,6 +34,8 @@ class CardSight(Ground):
     def __init__(self, session: Session, desk: Desk, view: ViewState, theme: Theme) -> None:
         super().__init__(session, desk, view, theme, name="The card, seen from the front")
         self.picture = CardPicture(desk)
+        self.lens = Lens(self.picture)
+        self._fitted_for: object = None
         self._measures: list[Measure] = []
         self._drag: Drag | None = None
         self._hot: str | None = None
@@ -100,11 +103,40 @@ class CardSight(Ground):
             low, high = np.minimum(low, -spare), np.maximum(high, np.add(spare, (card.width_mm, card.height_mm)))
         size = high - low
         above, below = (30.0, 46.0) if self.view.here.seen.section else (22.0, 56.0)
-        self.picture.scale = max(0.5, min((self.width() - 2 * EDGE_PX - 80) / size[0], (self.height() - above - below) / size[1]))
+        scale = max(0.5, min((self.width() - 2 * EDGE_PX - 80) / size[0], (self.height() - above - below) / size[1]))
         centre = (low + high) / 2
-        self.picture.origin = QPointF(
-            self.width() / 2 + 20 - centre[0] * self.picture.scale, (self.height() + above - below) / 2 + centre[1] * self.picture.scale
-        )
+        origin = QPointF(self.width() / 2 + 20 - centre[0] * scale, (self.height() + above - below) / 2 + centre[1] * scale)
+        mark = (card.width_mm, card.height_mm, self.view.station, self.size(), self.desk.current, self.shows_folds)
+        if self._fitted_for is not None and mark[:2] != self._fitted_for[:2]:  # type: ignore[index]
+            self.lens.is_free = False  # another card
+        far_ends = self.to_view(float(low[0]), float(high[1])), self.to_view(float(high[0]), float(low[1]))
+        room = QRectF(self.rect()).adjusted(4, 4, -4, -4)
+        self.lens.fit(scale, origin, QSizeF(self.size()), stays=mark == self._fitted_for and all(room.contains(p) for p in far_ends))
+        self._fitted_for = mark
+
+    @property
+    def card_rect(self) -> QRectF:
+        """Where the card is seen."""
+        assembly = self.desk.assembly
+        if assembly is None:
+            return QRectF()
+        return QRectF(self.to_view(0.0, assembly.card.height_mm), self.to_view(assembly.card.width_mm, 0.0))
+
+    def come_nearer(self, factor: float, at: QPointF | None = None) -> None:
+        """Shows the card larger by a factor; what is at a point of the view (its middle) stays there."""
+        self.lens.come_nearer(factor, middle_of(self) if at is None else at)
+        self._prepare()
+
+    def move_card(self, by: QPointF) -> None:
+        """Moves the card over the view by so many pixels."""
+        self.lens.move(by, self.card_rect)
+        self._prepare()
+
+    def show_whole(self) -> None:
+        """The whole card, as large as it goes."""
+        self._fitted_for, self.lens.is_free = None, False
+        self._fit()
+        self._prepare()
 
     def _prepare(self) -> None:
         self.picture.shows_envelope = self.view.here.seen.envelope

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import contextlib
 
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QResizeEvent
+from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QResizeEvent, QWheelEvent
 
 from lexipod.app.card.card_sight import CardSight
 from lexipod.app.card.drag import Drag, Pointer, drag_handle, drag_part, nudged, ruler_step, set_parameter, value_at
+from lexipod.app.card.lens import pinched_by, turned_by
 from lexipod.app.card.measure_editor import MeasureEditor
 from lexipod.app.look import Theme, font
 from lexipod.app.state.desk import Desk
@@ -19,6 +20,7 @@ from lexipod.editing.change import change_design
 from lexipod.errors import LexipodError
 from lexipod.units.quantities import exact_text
 
+MOVED_PX = 48.0
 _ARROWS: dict[int, tuple[int, int]] = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
 
 
@@ -31,6 +33,7 @@ class CardView(CardSight):
         super().__init__(session, desk, view, theme)
         self._drags_section = False
         self._editor: MeasureEditor | None = None
+        self._pointer = QPointF()
 
     def _current_changed(self) -> None:
         self._close_editor()
@@ -49,9 +52,14 @@ class CardView(CardSight):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """Takes hold of a measure, a handle, the cut's knob or a moving part."""
+        point = event.position()
+        self._pointer = point
+        if event.button() == Qt.MouseButton.MiddleButton and self._drag is None:
+            self.lens.is_free = True
+            self._begin(self._drag_ground(point))
+            return
         if event.button() != Qt.MouseButton.LeftButton:
             return
-        point = event.position()
         x, y = self.to_card(point)
         fine = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         measure = self._measure_at(point)
@@ -71,7 +79,37 @@ class CardView(CardSight):
                 self._begin(drag_part(track, part, travel, Pointer(x, y), lambda s: self.view.set_travel(track.mechanism, s)))
         else:
             self.view.pick(())
+            self._begin(self._drag_ground(point))
         self.update()
+
+    def _drag_ground(self, press: QPointF) -> Drag:
+        """Moves the card over the view, where it is looked at more closely than whole."""
+        before, last = QPointF(self.picture.origin), press
+        was_free = self.lens.is_free
+        while (yield) is not None:
+            if self.lens.is_free:
+                self.move_card(self._pointer - last)
+                last = self._pointer
+        if was_free:
+            self.move_card(before - self.picture.origin)
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        """Nearer or farther about the pointer; two fingers move the card."""
+        if self._drag is None:
+            factor, by = turned_by(event)
+            if not by.isNull():
+                self.move_card(by)
+            elif factor != 1.0:
+                self.come_nearer(factor, event.position())
+        event.accept()
+
+    def event(self, event: QEvent) -> bool:
+        """Two fingers drawn apart bring the card nearer."""
+        factor = pinched_by(event)
+        if factor is None:
+            return super().event(event)
+        self.come_nearer(factor, event.position())  # type: ignore[attr-defined]
+        return True
 
     def _use_part(self, part: str) -> None:
         """The mechanism of a part that is taken hold of becomes the one that is worked on."""
@@ -100,6 +138,7 @@ class CardView(CardSight):
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         """Goes on with a drag, or shows what could be taken hold of."""
         point = event.position()
+        self._pointer = point
         if self._drag is not None:
             x, y = self.to_card(point)
             self._drag.send(Pointer(x, y, bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)))
@@ -130,6 +169,8 @@ class CardView(CardSight):
             self.view.pick(())
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.handles:
             self.edit_measure(self.handles[self._focused % len(self.handles)])
+        elif key in _ARROWS and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.move_card(QPointF(-_ARROWS[key][0], _ARROWS[key][1]) * MOVED_PX)
         elif key in _ARROWS and self.handles and not event.modifiers() & Qt.KeyboardModifier.AltModifier:
             self._nudge(self.handles[self._focused % len(self.handles)], _ARROWS[key], fine=fine)
         elif key in _ARROWS:

@@ -6,11 +6,12 @@ import contextlib
 from collections.abc import Generator
 
 import numpy as np
-from PySide6.QtCore import QEasingCurve, QEvent, QPointF, QRectF, Qt, QVariantAnimation
+from PySide6.QtCore import QEasingCurve, QEvent, QPointF, QRectF, QSizeF, Qt, QVariantAnimation
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF, QResizeEvent, QWheelEvent
 
 from lexipod.app.card.drag import nearest_travel
 from lexipod.app.card.ground import Ground
+from lexipod.app.card.lens import NEARER, Lens, middle_of, pinched_by, turned_by
 from lexipod.app.card.painter import paint_folds
 from lexipod.app.look import Theme, font, paint_focus
 from lexipod.app.state.desk import Desk
@@ -30,7 +31,6 @@ LOOKS: dict[str, tuple[float, float]] = {
 """Places to look from: turn and tilt, degrees."""
 STEP_DEG = 6.0
 OPEN_MS = 1400
-NEARER = 1.15
 
 
 class FoldView(Ground):
@@ -40,8 +40,8 @@ class FoldView(Ground):
         super().__init__(session, desk, view, theme, name="The card as it stands")
         self.setAccessibleDescription("Arrow keys turn it, Page Up and Page Down open and shut it, Space runs it, Home looks from the front again.")
         self.turn, self.tilt = STANDING
-        self.nearer = 1.0
         self.scale, self.origin = 3.0, QPointF(0, 0)
+        self.lens, self._box = Lens(self), QRectF()
         self.camera = Camera()
         self.drawing: Drawing | None = None
         self._drag: Generator[None, QPointF | None, None] | None = None
@@ -69,9 +69,11 @@ class FoldView(Ground):
             return
         self.camera, low, high = fit_camera(self.desk.fold_tracks.values(), self.turn, self.tilt)
         size = np.maximum(high - low, 1.0)
-        self.scale = self.nearer * min((self.width() - 72) / float(size[0]), (self.height() - 84) / float(size[1]))
+        scale = min((self.width() - 72) / float(size[0]), (self.height() - 84) / float(size[1]))
         middle = (low + high) / 2
-        self.origin = QPointF(self.width() / 2 - float(middle[0]) * self.scale, self.height() / 2 + 6 + float(middle[1]) * self.scale)
+        origin = QPointF(self.width() / 2 - float(middle[0]) * scale, self.height() / 2 + 6 + float(middle[1]) * scale)
+        self._box = QRectF(float(low[0]), float(-high[1]), float(size[0]), float(size[1]))
+        self.lens.fit(scale, origin, QSizeF(self.size()))
         self.update()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
@@ -107,6 +109,9 @@ class FoldView(Ground):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """Takes hold of paper that moves, or of the ground."""
+        if event.button() == Qt.MouseButton.MiddleButton and self._drag is None:
+            self._drag = self._drag_over(event.position())
+            next(self._drag)
         if event.button() != Qt.MouseButton.LeftButton:
             return
         self._run.stop()
@@ -141,13 +146,38 @@ class FoldView(Ground):
         self.update()
 
     def wheelEvent(self, event: QWheelEvent) -> None:
-        """Nearer and farther."""
-        self.come_nearer(NEARER ** (event.angleDelta().y() / 120.0))
+        """Nearer or farther about the pointer; two fingers move the card."""
+        factor, by = turned_by(event)
+        if not by.isNull():
+            self.move_card(by)
+        elif factor != 1.0:
+            self.come_nearer(factor, event.position())
+        event.accept()
 
-    def come_nearer(self, factor: float) -> None:
-        """Shows the card larger by a factor, within a half and four times."""
-        self.nearer = min(4.0, max(0.5, self.nearer * factor))
-        self._fit()
+    def event(self, event: QEvent) -> bool:
+        """Two fingers drawn apart bring the card nearer."""
+        factor = pinched_by(event)
+        if factor is None:
+            return super().event(event)
+        self.come_nearer(factor, event.position())  # type: ignore[attr-defined]
+        return True
+
+    def come_nearer(self, factor: float, at: QPointF | None = None) -> None:
+        """Shows the card larger by a factor; what is at a point of the view (its middle) stays there."""
+        self.lens.come_nearer(factor, middle_of(self) if at is None else at)
+        self.update()
+
+    def move_card(self, by: QPointF) -> None:
+        """Moves the card over the view by so many pixels."""
+        seen = QRectF(self.origin.x() + self._box.x() * self.scale, self.origin.y() + self._box.y() * self.scale, 0, 0)
+        seen.setSize(self._box.size() * self.scale)
+        self.lens.move(by, seen)
+        self.update()
+
+    def show_whole(self) -> None:
+        """The whole card, as large as it goes."""
+        self.lens.show_whole()
+        self.update()
 
     def _end(self, *, cancel: bool) -> None:
         if self._drag is not None:
@@ -156,6 +186,14 @@ class FoldView(Ground):
                 with contextlib.suppress(StopIteration):
                     drag.send(None)
             drag.close()
+
+    def _drag_over(self, press: QPointF) -> Generator[None, QPointF | None, None]:
+        """Moves the card over the view."""
+        before, last = QPointF(self.origin), press
+        while (point := (yield)) is not None:
+            self.move_card(point - last)
+            last = point
+        self.move_card(before - self.origin)
 
     def _drag_look(self, press: QPointF) -> Generator[None, QPointF | None, None]:
         """Turns the card as if it lay in a bowl."""
@@ -201,7 +239,7 @@ class FoldView(Ground):
         elif key in (Qt.Key.Key_PageUp, Qt.Key.Key_PageDown):
             self._step((1 if key == Qt.Key.Key_PageUp else -1) / (180 if fine else 36))
         elif key == Qt.Key.Key_Home:
-            self.nearer = 1.0
+            self.lens.show_whole()
             self.look_from(*STANDING)
         elif key == Qt.Key.Key_Space:
             self.run()

@@ -58,6 +58,10 @@ ACTIONS: tuple[ActionRow, ...] = (
     ActionRow("theme", "Day or night", "View", "Ctrl+T", "doing.switch_theme"),
     ActionRow("hidden", "Hidden edges", "View", "Ctrl+H", "doing.switch_hidden"),
     ActionRow("turn-cut", "Turn the cut", "View", "Ctrl+R", "doing.turn_cut"),
+    ActionRow("line5", "", "View"),
+    ActionRow("nearer", "Nearer", "View", "Ctrl++ Ctrl+=", "doing.come_nearer"),
+    ActionRow("farther", "Farther", "View", "Ctrl+-", "doing.go_farther"),
+    ActionRow("whole", "The whole card", "View", "Ctrl+0", "doing.show_whole"),
     ActionRow("shortcuts", "Keys", "Help", "F1", "doing.show_keys"),
     ActionRow("about", "About Lexipod", "Help", "", "doing.show_about"),
 )
@@ -78,7 +82,7 @@ def build_menus(window: QMainWindow) -> tuple[dict[str, QAction], dict[str, QMen
             continue
         action = QAction(row.title, window)
         if row.shortcut:
-            action.setShortcut(QKeySequence(row.shortcut))
+            action.setShortcuts([QKeySequence(keys) for keys in row.shortcut.split()])
         action.triggered.connect(functools.partial(_run, window, row))
         menu.addAction(action)
         made[row.id] = action

@@ -7,6 +7,7 @@ from PySide6.QtCore import QObject, Qt
 from PySide6.QtWidgets import QMessageBox
 
 from lexipod import __version__
+from lexipod.app.card.lens import NEARER
 from lexipod.app.frame.actions import shortcut_sheet
 from lexipod.app.frame.hull import Hull
 from lexipod.app.frame.stations import STATIONS
@@ -172,6 +173,18 @@ class Doing(QObject):
     def turn_cut(self) -> None:
         """Cuts the other way."""
         self.window.parts.edges[0].turn()
+
+    def come_nearer(self) -> None:
+        """The card larger."""
+        self.window.bench.come_nearer(NEARER)
+
+    def go_farther(self) -> None:
+        """The card smaller."""
+        self.window.bench.come_nearer(1 / NEARER)
+
+    def show_whole(self) -> None:
+        """The whole card, as large as it goes."""
+        self.window.bench.show_whole()
 
     def show_keys(self) -> None:
         """The keys."""

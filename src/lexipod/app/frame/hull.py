@@ -7,6 +7,7 @@ from pathlib import Path
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QMainWindow, QMenu
 
+from lexipod.app.card.bench_view import BenchView
 from lexipod.app.frame.messages import MessageStrip
 from lexipod.app.frame.stations import Parts
 from lexipod.app.look import Theme
@@ -27,6 +28,7 @@ class Hull(QMainWindow):
     theme_wanted = Signal(object)
 
     view: ViewState
+    bench: BenchView
     theme: Theme
     strip: MessageStrip
     parts: Parts

@@ -18,11 +18,11 @@ from lexipod.assembly import FlatState, FoldNeed, GlueFlap, Handle, LapsAt, Open
 from lexipod.assembly.model import Piece
 from lexipod.errors import ParameterError
 from lexipod.geometry.space import planar_frame
-from lexipod.recipes.folding.v_carrier import add_feet, angles, arm_fits, foot_line, foot_turn, half_region, ridge_opening
 from lexipod.recipes.kit.folds import Folds, Spread, add_inner_card, add_pages, box, inner_sheet, inside_order, page_drive
 from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
 from lexipod.recipes.kit.sheets import Sheet
 from lexipod.recipes.kit.usual import PAPER
+from lexipod.recipes.kit.v_carrier import add_feet, angles, arm_fits, foot_line, foot_turn, half_region, ridge_opening
 from lexipod.recipes.kit.values import below, count, keep, number
 
 RELIEF_MM = 1.0

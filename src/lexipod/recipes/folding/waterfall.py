@@ -17,10 +17,10 @@ from lexipod.assembly import Allowance, Bound, Drive, FlatState, FoldNeed, Handl
 from lexipod.assembly.folding import FoldJoint
 from lexipod.assembly.model import Piece
 from lexipod.geometry.space import turned_over
-from lexipod.recipes.folding.sliding_strip import BAR_MM, build_sliding, edge_of
 from lexipod.recipes.kit.folds import Folds, add_face, box
 from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
 from lexipod.recipes.kit.sheets import Sheet
+from lexipod.recipes.kit.sliding_strip import BAR_MM, build_sliding, edge_of
 from lexipod.recipes.kit.values import below, count, keep, keep_place, number, place, sized_count
 
 CLEAR_MM = 0.8

@@ -1,0 +1,123 @@
+"""Looking closer: what lies under the pointer stays there, and nothing jumps that was not asked to."""
+
+import unittest
+
+from PySide6.QtCore import QPoint, QPointF, QRectF, Qt
+from PySide6.QtGui import QWheelEvent
+from PySide6.QtWidgets import QApplication
+
+from lexipod.app.card.lens import LEAST, MOST, SEEN_PX
+from lexipod.demo import load_demo
+from lexipod.editing.change import change_design
+from tests.app.windowing import WindowTest
+from tests.zoo import CATALOG
+
+
+def wheel(view, at, notches, keys=Qt.KeyboardModifier.NoModifier, pixels=QPoint(), phase=Qt.ScrollPhase.NoScrollPhase):
+    """A turn of the wheel, or two fingers on a pad."""
+    event = QWheelEvent(at, view.mapToGlobal(at), pixels, QPoint(0, round(120 * notches)), Qt.MouseButton.NoButton, keys, phase, False)
+    QApplication.sendEvent(view, event)
+
+
+class LensTest(WindowTest):
+    def setUp(self):
+        super().setUp()
+        self.window.view.go_to("mechanism")
+        self.card = self.window.card_view
+        self.app.processEvents()
+
+    def test_the_wheel_brings_the_card_nearer_about_the_pointer(self):
+        at = QPointF(300.0, 200.0)
+        before, scale = self.card.to_card(at), self.card.picture.scale
+        wheel(self.card, at, 3)
+        self.assertAlmostEqual(self.card.picture.scale / scale, 1.2**3, places=6)
+        for one, other in zip(self.card.to_card(at), before, strict=True):
+            self.assertAlmostEqual(one, other, places=6)
+        wheel(self.card, at, -3)
+        self.assertAlmostEqual(self.card.picture.scale, scale, places=6)
+
+    def test_it_comes_only_so_near_and_goes_only_so_far(self):
+        whole = self.card.lens.whole_scale
+        wheel(self.card, QPointF(300.0, 200.0), 60)
+        self.assertAlmostEqual(self.card.picture.scale, whole * MOST)
+        wheel(self.card, QPointF(300.0, 200.0), -90)
+        self.assertAlmostEqual(self.card.picture.scale, whole * LEAST)
+
+    def test_two_fingers_and_a_dragged_ground_move_it_but_never_out_of_sight(self):
+        wheel(self.card, QPointF(300.0, 200.0), 4)
+        origin = QPointF(self.card.picture.origin)
+        wheel(self.card, QPointF(300.0, 200.0), 0, pixels=QPoint(25, -10), phase=Qt.ScrollPhase.ScrollUpdate)
+        self.assertEqual(self.card.picture.origin - origin, QPointF(25.0, -10.0))
+        self.card.move_card(QPointF(99_999.0, 99_999.0))
+        seen = self.card.card_rect.intersected(QRectF(self.card.rect()))
+        self.assertGreaterEqual(min(seen.width(), seen.height()), SEEN_PX - 1e-6)
+
+    def test_the_keys_of_the_menu_do_the_same_and_give_the_whole_card_back(self):
+        scale, origin = self.card.picture.scale, QPointF(self.card.picture.origin)
+        self.window.actions_by_id["nearer"].trigger()
+        self.assertGreater(self.card.picture.scale, scale)
+        self.window.actions_by_id["whole"].trigger()
+        self.assertEqual((self.card.picture.scale, self.card.picture.origin), (scale, origin))
+
+    def test_text_and_handles_keep_their_size(self):
+        boxes = {m.text: (m.box.width(), m.box.height()) for m in self.card._measures}
+        wheel(self.card, QPointF(300.0, 200.0), 5)
+        self.assertEqual({m.text: (m.box.width(), m.box.height()) for m in self.card._measures}, boxes)
+
+    def test_the_card_stays_where_it_is_when_its_measures_change(self):
+        scale, origin = self.card.picture.scale, QPointF(self.card.picture.origin)
+        travel = self.session.design.mechanisms[0].parameters["travel"]
+        self.session.edit(change_design(self.session.design, CATALOG, {"travel": travel - 6.0}), text="travel")
+        self.until(self.is_looked_at)
+        self.assertEqual((self.card.picture.scale, self.card.picture.origin), (scale, origin))
+        wheel(self.card, QPointF(300.0, 200.0), 2)
+        near, place = self.card.picture.scale, QPointF(self.card.picture.origin)
+        self.session.undo()
+        self.until(self.is_looked_at)
+        self.assertEqual((self.card.picture.scale, self.card.picture.origin), (near, place))
+
+    def test_what_would_be_out_of_sight_is_brought_into_it(self):
+        self.window.view.go_to("travel")
+        self.app.processEvents()
+        self.session.edit(change_design(self.session.design, CATALOG, {"protrusion": 60.0}), text="tab")
+        self.until(self.is_looked_at)
+        room = QRectF(self.card.rect())
+        for track in self.window.desk.tracks.values():
+            for part, poses in track.poses.items():
+                x, y = self.window.desk.assembly.by_id[part].outline[0] + poses[-1, :2]
+                self.assertTrue(room.contains(self.card.to_view(float(x), float(y))), part)
+
+    def test_another_card_is_seen_whole(self):
+        wheel(self.card, QPointF(300.0, 200.0), 6)
+        self.session.edit(change_design(self.session.design, CATALOG, {"card": "iso.a5"}), text="card")
+        self.until(self.is_looked_at)
+        self.assertAlmostEqual(self.card.picture.scale, self.card.lens.whole_scale)
+
+    def test_a_larger_window_keeps_the_middle(self):
+        wheel(self.card, QPointF(300.0, 200.0), 6)
+        middle = self.card.to_card(QPointF(self.card.width() / 2, self.card.height() / 2))
+        width = self.card.width()
+        self.window.resize(1440, 900)
+        self.until(lambda: self.card.width() > width)
+        for one, other in zip(self.card.to_card(QPointF(self.card.width() / 2, self.card.height() / 2)), middle, strict=True):
+            self.assertAlmostEqual(one, other, places=1)
+
+
+class StandingLensTest(WindowTest):
+    design = load_demo("whale-rises")
+
+    def test_what_stands_is_brought_nearer_about_the_pointer_too(self):
+        self.window.view.go_to("travel")
+        fold = self.window.fold_view
+        self.until(fold.isVisible)
+        at = QPointF(250.0, 180.0)
+        before = (at - fold.origin) / fold.scale
+        wheel(fold, at, 3)
+        after = (at - fold.origin) / fold.scale
+        self.assertAlmostEqual((after - before).manhattanLength(), 0.0, places=6)
+        fold.show_whole()
+        self.assertAlmostEqual(fold.scale, fold.lens.whole_scale)
+
+
+if __name__ == "__main__":
+    unittest.main()
