@@ -4,18 +4,21 @@ import unittest
 
 from PySide6.QtCore import QPoint, QPointF, QRectF, Qt
 from PySide6.QtGui import QWheelEvent
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
+from lexipod.app.card.card_sight import HOT, LIGHT
 from lexipod.app.card.lens import LEAST, MOST, SEEN_PX
+from lexipod.app.card.measures import is_near
 from lexipod.demo import load_demo
 from lexipod.editing.change import change_design
 from tests.app.windowing import WindowTest
 from tests.zoo import CATALOG
 
 
-def wheel(view, at, notches, keys=Qt.KeyboardModifier.NoModifier, pixels=QPoint(), phase=Qt.ScrollPhase.NoScrollPhase):
+def wheel(view, at, notches, keys=Qt.KeyboardModifier.NoModifier, pixels=None, phase=Qt.ScrollPhase.NoScrollPhase):
     """A turn of the wheel, or two fingers on a pad."""
-    event = QWheelEvent(at, view.mapToGlobal(at), pixels, QPoint(0, round(120 * notches)), Qt.MouseButton.NoButton, keys, phase, False)
+    event = QWheelEvent(at, view.mapToGlobal(at), pixels or QPoint(), QPoint(0, round(120 * notches)), Qt.MouseButton.NoButton, keys, phase, False)
     QApplication.sendEvent(view, event)
 
 
@@ -101,6 +104,60 @@ class LensTest(WindowTest):
         self.until(lambda: self.card.width() > width)
         for one, other in zip(self.card.to_card(QPointF(self.card.width() / 2, self.card.height() / 2)), middle, strict=True):
             self.assertAlmostEqual(one, other, places=1)
+
+
+class CrowdedTest(WindowTest):
+    design = load_demo("mussel-bank")
+
+    def setUp(self):
+        super().setUp()
+        self.window.view.go_to("mechanism")
+        self.card = self.window.card_view
+        self.app.processEvents()
+
+    def weights(self):
+        focused = self.card.handles[self.card._focused] if self.card.hasFocus() else None
+        return {m.handle.parameter: w for m, w in self.card._weighed(focused) if m.handle is not None}
+
+    def test_no_text_of_a_measure_lies_over_another_or_over_a_handle(self):
+        boxes = [m.box for m in self.card._measures]
+        for k, box in enumerate(boxes):
+            for other in boxes[k + 1 :]:
+                self.assertFalse(box.intersects(other))
+            for handle in self.card.handles:
+                self.assertFalse(box.contains(self.card._handle_point(handle)))
+
+    def test_what_the_pointer_is_not_near_is_light_and_what_is_picked_lies_on_top(self):
+        self.card.setFocus()
+        self.card._focused = next(k for k, h in enumerate(self.card.handles) if h.parameter == "crank")
+        weights = self.weights()
+        self.assertEqual(weights["crank"], HOT)
+        self.assertEqual({w for name, w in weights.items() if name != "crank"}, {LIGHT})
+        self.assertEqual([w for _, w in self.card._weighed(self.card.handles[self.card._focused])][-1], HOT)
+        far = next(m for m in self.card._measures if m.handle is not None and m.handle.label == "notch")
+        self.assertTrue(is_near(far, far.box.center(), 5.0))
+        self.assertFalse(is_near(far, far.box.center() + QPointF(-400.0, 0.0), 44.0))
+
+    def test_a_pin_is_set_on_the_card_and_in_the_list_and_seen_in_both(self):
+        handle = next(h for h in self.card.handles if h.parameter == "crank")
+        self.card._focused = self.card.handles.index(handle)
+        QTest.keyClick(self.card, Qt.Key.Key_K)
+        box = self.window.mechanism_panel._pin_boxes["m1", "crank"]
+        self.assertTrue(box.isChecked())
+        self.assertTrue(self.card._is_pinned(handle))
+        self.assertEqual(self.session.wish.pinned("m1"), ("crank",))
+        before = self.window.grab().toImage()
+        box.click()
+        self.assertFalse(self.card._is_pinned(handle))
+        self.assertNotEqual(self.window.grab().toImage(), before)
+        keep = next(a for a in self.card.menu_for(handle).actions() if a.isCheckable())
+        self.assertFalse(keep.isChecked())
+        keep.trigger()
+        self.assertTrue(box.isChecked())
+
+    def test_the_place_of_a_whole_mechanism_cannot_be_kept(self):
+        shift = next(h for h in self.window.desk.assembly.handles if h.parameter == "shift")
+        self.assertEqual(sum(a.isCheckable() for a in self.card.menu_for(shift).actions()), 0)
 
 
 class StandingLensTest(WindowTest):

@@ -13,7 +13,7 @@ from lexipod.app.card.card_picture import CardPicture
 from lexipod.app.card.drag import Drag, parameter_of, value_at
 from lexipod.app.card.ground import Ground
 from lexipod.app.card.lens import Lens, middle_of
-from lexipod.app.card.measures import Measure, lay_measure, measure_text, measured_handles, paint_measure
+from lexipod.app.card.measures import Measure, is_near, lay_measure, measure_text, measured_handles, paint_measure, whole_name
 from lexipod.app.card.painter import make_path, paint_folds, pose_transform
 from lexipod.app.look import Theme, font, paint_focus
 from lexipod.app.state.desk import Desk
@@ -26,6 +26,10 @@ from lexipod.geometry.space import apply_frame
 
 HANDLE_PX = 7.0
 EDGE_PX = 62.0
+FEW_MEASURES = 4
+"""So many measures do not hide a card."""
+NEAR_PX = 44.0
+LIGHT, PLAIN, HOT = 0, 1, 2
 
 
 class CardSight(Ground):
@@ -39,6 +43,7 @@ class CardSight(Ground):
         self._measures: list[Measure] = []
         self._drag: Drag | None = None
         self._hot: str | None = None
+        self._pointer = QPointF()
         self._focused = 0
         desk.rebuilt.connect(self._rebuilt)
         desk.current_changed.connect(self._current_changed)
@@ -48,6 +53,7 @@ class CardSight(Ground):
         view.overlay_changed.connect(self.update)
         view.hidden_changed.connect(self.update)
         view.station_changed.connect(self._station_changed)
+        session.wish.changed.connect(self.update)
 
     def set_theme(self, theme: Theme) -> None:
         """Repaints in other colours."""
@@ -285,15 +291,41 @@ class CardSight(Ground):
         self._paint_section(painter)
         shows_measures = self.view.here.seen.measures
         focused = self.handles[self._focused % len(self.handles)] if self.handles and self.hasFocus() else None
-        for measure in self._measures if shows_measures else []:
-            hot = measure.handle is not None and (self._hot == measure.handle.parameter or measure.handle is focused)
-            paint_measure(painter, measure, self.theme, hot=hot)
+        for measure, weight in self._weighed(focused) if shows_measures else []:
+            paint_measure(painter, measure, self.theme, hot=weight == HOT, light=weight == LIGHT, pinned=self._is_pinned(measure.handle))
         for handle in self.handles:
             self._paint_handle(painter, handle, hot=self._hot == handle.parameter or handle is focused)
         if not self.session.design.mechanisms:
             self._paint_first_step(painter)
         if self.hasFocus():
             paint_focus(painter, self.rect(), self.theme)
+
+    def _weighed(self, focused: Handle | None) -> list[tuple[Measure, int]]:
+        """The measures with their weights, what is painted last on top: where there are many, those that the pointer is not near are light."""
+        many = sum(m.handle is not None for m in self._measures) > FEW_MEASURES
+        rows = []
+        for measure in self._measures:
+            if measure.handle is not None and (self._hot == measure.handle.parameter or self._is_of(measure.handle, focused)):
+                weight = HOT
+            elif many and measure.handle is not None and not (self.underMouse() and is_near(measure, self._pointer, NEAR_PX)):
+                weight = LIGHT
+            else:
+                weight = PLAIN
+            rows.append((measure, weight))
+        return sorted(rows, key=lambda row: row[1])
+
+    def _is_pinned(self, handle: Handle | None) -> bool:
+        """Whether fitting keeps what a handle moves."""
+        return handle is not None and self.session.wish.is_pinned(handle.mechanism, whole_name(handle))
+
+    @staticmethod
+    def _is_of(handle: Handle, focused: Handle | None) -> bool:
+        """Whether a measure is that of the handle with the keyboard; a place has two."""
+        return (
+            focused is not None
+            and handle.mechanism == focused.mechanism
+            and handle.parameter.removesuffix(".x").removesuffix(".y") == focused.parameter
+        )
 
     def _paint_first_step(self, painter: QPainter) -> None:
         """What to do on an empty card, in one sentence, written on the card itself."""

@@ -5,10 +5,11 @@ from __future__ import annotations
 import contextlib
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QResizeEvent, QWheelEvent
+from PySide6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QResizeEvent, QWheelEvent
+from PySide6.QtWidgets import QMenu
 
-from lexipod.app.card.card_sight import CardSight
-from lexipod.app.card.drag import Drag, Pointer, drag_handle, drag_part, nudged, ruler_step, set_parameter, value_at
+from lexipod.app.card.card_sight import FEW_MEASURES, CardSight
+from lexipod.app.card.drag import Drag, Pointer, drag_handle, drag_part, nudged, parameter_of, ruler_step, set_parameter, value_at
 from lexipod.app.card.lens import pinched_by, turned_by
 from lexipod.app.card.measure_editor import MeasureEditor
 from lexipod.app.look import Theme, font
@@ -33,7 +34,6 @@ class CardView(CardSight):
         super().__init__(session, desk, view, theme)
         self._drags_section = False
         self._editor: MeasureEditor | None = None
-        self._pointer = QPointF()
 
     def _current_changed(self) -> None:
         self._close_editor()
@@ -146,6 +146,8 @@ class CardView(CardSight):
         if self._drags_section:
             self._move_section(point)
             return
+        if len(self._measures) > FEW_MEASURES:
+            self.update()  # what the pointer comes near gets its weight
         handle, measure = self._handle_at(point), self._measure_at(point)
         hot = handle.parameter if handle else measure.handle.parameter if measure and measure.handle else None
         if hot != self._hot:
@@ -156,6 +158,10 @@ class CardView(CardSight):
             self.setCursor(Qt.CursorShape.PointingHandCursor)
         else:
             self.setCursor(Qt.CursorShape.OpenHandCursor if self._part_at(x, y) else Qt.CursorShape.ArrowCursor)
+
+    def leaveEvent(self, event: QEvent) -> None:
+        """Nothing is near any more."""
+        self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         """Lets go."""
@@ -169,6 +175,8 @@ class CardView(CardSight):
             self.view.pick(())
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.handles:
             self.edit_measure(self.handles[self._focused % len(self.handles)])
+        elif key == Qt.Key.Key_K and self.handles and not event.modifiers():
+            self.keep(self.handles[self._focused % len(self.handles)])
         elif key in _ARROWS and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             self.move_card(QPointF(-_ARROWS[key][0], _ARROWS[key][1]) * MOVED_PX)
         elif key in _ARROWS and self.handles and not event.modifiers() & Qt.KeyboardModifier.AltModifier:
@@ -177,6 +185,40 @@ class CardView(CardSight):
             self._step_travel(1 if key in (Qt.Key.Key_Right, Qt.Key.Key_Up) else -1)
         else:
             super().keyPressEvent(event)
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        """What can be done with the measure or handle under the pointer."""
+        point = QPointF(event.pos())
+        measure, handle = self._measure_at(point), self._handle_at(point)
+        wanted = handle or (measure.handle if measure is not None else None)
+        if event.reason() == QContextMenuEvent.Reason.Keyboard and self.handles:
+            wanted = self.handles[self._focused % len(self.handles)]
+        if wanted is None:
+            return
+        self.menu_for(wanted).popup(event.globalPos())
+
+    def menu_for(self, handle: Handle) -> QMenu:
+        """To keep a measure, or to type it."""
+        menu = QMenu(self)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        menu.addAction(f"type {handle.label} …", lambda: self.edit_measure(handle))
+        if self._may_be_kept(handle):
+            keep = menu.addAction(f"keep {handle.label}", lambda: self.keep(handle))
+            keep.setCheckable(True)
+            keep.setChecked(self._is_pinned(handle))
+        return menu
+
+    def _may_be_kept(self, handle: Handle) -> bool:
+        return parameter_of(self.session.design, handle.mechanism, handle.parameter) is not None
+
+    def keep(self, handle: Handle) -> None:
+        """Pins what a handle moves, or lets it go."""
+        if self._may_be_kept(handle):
+            on = not self._is_pinned(handle)
+            self.session.wish.pin(handle.mechanism, handle.parameter.removesuffix(".x").removesuffix(".y"), on=on)
+            self.said.emit(
+                f"{handle.label[:1].upper()}{handle.label[1:]} {'is kept: fitting and the first cures leave it' if on else 'may change again'}."
+            )
 
     def _nudge(self, handle: Handle, direction: tuple[int, int], *, fine: bool) -> None:
         if handle.cross is not None:

@@ -34,6 +34,8 @@ class MechanismPanel(Panel):
     def __init__(self, session: Session, desk: Desk) -> None:
         super().__init__(session, desk)
         self._fields: dict[str, Any] = {}
+        self._pin_boxes: dict[tuple[str, str], QCheckBox] = {}
+        session.wish.changed.connect(self._show_pins)
         self._shown: object = ""
         self.fitting = Job(self, session, done=self._fitted, failed=self._fit_ended)
         self.help = QLabel()
@@ -81,7 +83,7 @@ class MechanismPanel(Panel):
         self.mirror.setChecked(self.mechanism.mirror)
 
     def _clear(self) -> None:
-        self._fields = {}
+        self._fields, self._pin_boxes = {}, {}
         while (item := self.column.takeAt(0)) is not None:
             widget = item.widget()
             if widget is not None:
@@ -176,11 +178,19 @@ class MechanismPanel(Panel):
         pin.setAccessibleName(f"keep {parameter.label}")
         wish, owner = self.session.wish, self.mechanism.id
         pin.setChecked(wish.is_pinned(owner, parameter.name))
+        self._pin_boxes[owner, parameter.name] = pin
         pin.toggled.connect(lambda on, owner=owner, name=parameter.name: wish.pin(owner, name, on=on))
         layout = row.layout()
         assert isinstance(layout, QHBoxLayout)
         layout.addWidget(pin)
         return row
+
+    def _show_pins(self) -> None:
+        """What is pinned, also where that was done on the card."""
+        for (owner, name), box in self._pin_boxes.items():
+            box.blockSignals(True)
+            box.setChecked(self.session.wish.is_pinned(owner, name))
+            box.blockSignals(False)
 
     def fit(self) -> None:
         """Sizes what is not pinned; the same again gives up."""
