@@ -14,7 +14,8 @@ from PySide6.QtGui import QKeySequence
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QCheckBox, QComboBox, QLabel, QLineEdit, QPushButton
 
-from lexipod.app.frame.actions import ACTIONS, shortcut_sheet
+from lexipod.app.frame.actions import ACTIONS
+from lexipod.app.frame.keys_sheet import KeysSheet, key_groups
 from lexipod.app.frame.stations import STATIONS
 from lexipod.app.frame.window import MainWindow
 from lexipod.app.panels.findings_view import FindingCard, figure_of
@@ -145,14 +146,48 @@ class KeyboardTest(WindowTest):
         self.assertEqual(self.window.view.section_axis, "x")
 
     def test_every_action_has_a_method_and_no_two_share_a_key(self):
-        keys = [row.shortcut for row in ACTIONS if row.shortcut]
+        keys = [key for row in ACTIONS for key in row.shortcut.split()]
+        told = {key for rows in key_groups().values() for _, key in rows}
         self.assertEqual(len(keys), len(set(keys)))
         for row in ACTIONS:
             if row.run:
                 self.assertTrue(callable(operator.attrgetter(row.run)(self.window)), row.id)
             if row.shortcut:
-                self.assertFalse(QKeySequence(row.shortcut).isEmpty(), row.id)
-                self.assertIn(row.shortcut, shortcut_sheet())
+                self.assertFalse(QKeySequence(row.shortcut.split()[0]).isEmpty(), row.id)
+                self.assertIn(row.shortcut.split()[0], told)
+
+    def test_a_window_is_never_larger_than_its_screen_or_beside_it(self):
+        room = self.window.screen().availableGeometry()
+        self.window.setMinimumSize(0, 0)
+        self.window.resize(5000, 4000)
+        self.window.move(room.right() + 500, -900)
+        self.window.keep_on_screen()
+        self.assertTrue(room.contains(self.window.frameGeometry()), self.window.frameGeometry())
+        self.assertLessEqual(self.window.minimumWidth(), room.width())
+        settings = self.window.settings
+        self.window.resize(5000, 4000)
+        settings.setValue("geometry", self.window.saveGeometry())
+        again = MainWindow(Session(CATALOG, Design()), settings, examiner=self.examiner())
+        self.assertLessEqual(again.frameGeometry().width(), room.width())
+        again.close()
+        again.deleteLater()
+
+    def test_the_sheet_of_keys_fits_its_screen_and_is_searched(self):
+        self.window.actions_by_id["shortcuts"].trigger()
+        sheet = self.window.findChild(KeysSheet)
+        self.app.processEvents()
+        room = sheet.screen().availableGeometry()
+        self.assertLessEqual((sheet.width(), sheet.height()), (room.width(), room.height()))
+        self.assertFalse(sheet.area.verticalScrollBar().isVisible(), "all of it is seen on a screen of 800 pixels")
+        QTest.keyClicks(sheet.wanted, "cure ctrl")
+        self.app.processEvents()
+        shown = " ".join(label.text() for label in sheet.findChildren(QLabel) if label.isVisible())
+        self.assertIn("Ctrl+Return", shown)
+        self.assertNotIn("Ctrl+Q", shown)
+        QTest.keyClicks(sheet.wanted, " nonsense")
+        self.app.processEvents()
+        self.assertIn("No key", " ".join(label.text() for label in sheet.findChildren(QLabel) if label.isVisible()))
+        sheet.close()
 
     def test_stations_are_turned_to_by_keys_and_each_shows_its_panel(self):
         for station in STATIONS:

@@ -110,6 +110,7 @@ def style_sheet(t: Theme) -> str:
     QMainWindow, QWidget#ground, QScrollArea, QWidget#column {{ background: {t.ground}; }}
     QScrollArea {{ border: none; }}
     QWidget#header {{ background: {t.sheet}; border-bottom: 1px solid {t.line}; }}
+    QWidget#plain {{ background: {t.sheet}; }}
     QFrame#sheet {{ background: {t.sheet}; border: 1px solid {t.line}; border-radius: 6px; }}
     QWidget#inside {{ background: {t.sheet}; }}
     QLabel {{ background: transparent; }}

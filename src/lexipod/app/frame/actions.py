@@ -93,23 +93,3 @@ def _run(window: QMainWindow, row: ActionRow, _: bool = False) -> None:
     """Calls what a row names."""
     call = operator.attrgetter(row.run)(window)
     call(row.argument) if row.argument else call()
-
-
-def shortcut_sheet() -> str:
-    """The keys as a table in rich text."""
-    rows = "".join(f"<tr><td style='padding-right:24px'>{r.title}</td><td><b>{r.shortcut}</b></td></tr>" for r in ACTIONS if r.shortcut)
-    more = (
-        ("on the card: next or previous handle", "Tab, Shift+Tab"),
-        ("move the handle by one mark, finely", "arrows, Shift+arrows"),
-        ("type its measure", "Enter"),
-        ("keep its measure, or let it change", "K"),
-        ("give up a drag", "Esc"),
-        ("nearer and farther, about the pointer", "wheel, pinch"),
-        ("move the card", "Ctrl+arrows, middle button, two fingers"),
-        ("on the ribbon: scrub, finely", "← →, Shift+← →"),
-        ("pick a row", "↑ ↓"),
-        ("on the edge view: move the cut, turn it", "← →, T"),
-        ("in a field: one mark up or down", "↑ ↓"),
-    )
-    rows += "".join(f"<tr><td style='padding-right:24px'>{what}</td><td><b>{keys}</b></td></tr>" for what, keys in more)
-    return f"<table cellspacing=3>{rows}</table>"

@@ -8,8 +8,8 @@ from PySide6.QtWidgets import QMessageBox
 
 from lexipod import __version__
 from lexipod.app.card.lens import NEARER
-from lexipod.app.frame.actions import shortcut_sheet
 from lexipod.app.frame.hull import Hull
+from lexipod.app.frame.keys_sheet import KeysSheet
 from lexipod.app.frame.stations import STATIONS
 from lexipod.app.look import DAY, NIGHT
 from lexipod.app.state.desk import Desk
@@ -188,7 +188,7 @@ class Doing(QObject):
 
     def show_keys(self) -> None:
         """The keys."""
-        self._box("Keys", shortcut_sheet())
+        KeysSheet(self.window).open()
 
     def show_about(self) -> None:
         """What this is."""

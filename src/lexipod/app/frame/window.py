@@ -61,7 +61,7 @@ class MainWindow(Hull):
         geometry = settings.value("geometry")
         if geometry is not None:
             self.restoreGeometry(geometry)
-        self.setMinimumSize(*LEAST_PX)
+        self.keep_on_screen()
         self.card_view.setFocus()
 
     # ---- composition --------------------------------------------------------------------------------------------------
@@ -202,6 +202,18 @@ class MainWindow(Hull):
         self.ribbon_frame.setMaximumHeight(wanted)
         whole = max(self.split.height(), tall + 1)
         self.split.setSizes([whole - tall, tall])
+
+    def keep_on_screen(self) -> None:
+        """Never larger than its screen, and not beside it."""
+        room = self.screen().availableGeometry()
+        frame = self.frameGeometry().size() - self.size()
+        most = (room.width() - frame.width(), room.height() - frame.height())
+        self.setMinimumSize(min(LEAST_PX[0], most[0]), min(LEAST_PX[1], most[1]))
+        if self.isMaximized() or self.isFullScreen():
+            return
+        self.resize(min(self.width(), most[0]), min(self.height(), most[1]))
+        left = min(max(self.x(), room.left()), room.right() + 1 - self.width() - frame.width())
+        self.move(left, min(max(self.y(), room.top()), room.bottom() + 1 - self.height() - frame.height()))
 
     def _ribbon_moved(self) -> None:
         """The maker gave it another height; it is kept, for the next time too."""
