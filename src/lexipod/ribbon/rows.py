@@ -20,6 +20,10 @@ SHOWN_MM = 3.0
 """Pairs that stay further apart than this are no rows: the ribbon shows what could get into the way."""
 
 
+TIGHT = 1.25
+"""Less than so many times what is needed is little to spare."""
+
+
 @dataclass(frozen=True, eq=False)
 class RibbonRow:
     """One requirement over the travel: ``values`` ``(n,)`` against ``needed``; ``kind`` gap, stop, joint, cover, guide, share, circle,
@@ -48,6 +52,15 @@ class RibbonRow:
         if self.kind in ("play", "push"):
             return self.values > self.needed + 1e-6
         return self.values < self.needed - 1e-6
+
+    @property
+    def is_tight(self) -> bool:
+        """Whether its requirement is met, but with little to spare."""
+        if self.needed <= 0 or self.trouble.any():
+            return False
+        if self.kind in ("play", "push"):
+            return self.least > self.needed / TIGHT
+        return self.kind in ("gap", "cover", "guide") and self.least < TIGHT * self.needed
 
     @property
     def least(self) -> float:

@@ -7,8 +7,7 @@ from PySide6.QtWidgets import QDialog, QHBoxLayout, QLabel, QLineEdit, QScrollAr
 
 from lexipod.app.frame.actions import ACTIONS
 
-WIDE_PX = 1150
-"""So wide a screen has room for three columns; others for two."""
+MOST_COLUMNS = 3
 ON_VIEWS: dict[str, tuple[tuple[str, str], ...]] = {
     "On the card": (
         ("next or previous handle", "Tab, Shift+Tab"),
@@ -25,7 +24,7 @@ ON_VIEWS: dict[str, tuple[tuple[str, str], ...]] = {
         ("let it run", "Space"),
         ("look as at first", "Home"),
     ),
-    "On the travel ribbon": (("scrub, finely", "← →, Shift+← →"), ("pick a row", "↑ ↓")),
+    "On the travel ribbon": (("scrub, finely", "← →, Shift+← →"), ("pick a row", "↑ ↓"), ("all rows, or those that matter", "Enter")),
     "On the edge view": (("move the cut, turn it", "← →, T"),),
     "In a field": (("one mark up or down", "↑ ↓"), ("take it, or give it up", "Enter, Esc")),
 }
@@ -71,8 +70,7 @@ class KeysSheet(QDialog):
         row.setContentsMargins(0, 8, 8, 0)
         row.setSpacing(30)
         self._columns: list[QVBoxLayout] = []
-        room = self.screen().availableGeometry().size()
-        for _ in range(3 if room.width() >= WIDE_PX else 2):
+        for _ in range(MOST_COLUMNS):
             self._columns.append(QVBoxLayout())
             self._columns[-1].setSpacing(12)
             row.addLayout(self._columns[-1])
@@ -85,7 +83,12 @@ class KeysSheet(QDialog):
         self._page.setObjectName("plain")
         self.area.viewport().setObjectName("plain")
         column.addWidget(self.area)
+        room = self.screen().availableGeometry().size()
+        self._count = MOST_COLUMNS
         self._fill("")
+        while self._count > 1 and self._page.sizeHint().width() + 60 > room.width() - 40:
+            self._count -= 1
+            self._fill("")
         wanted = self._page.sizeHint()
         self.resize(min(wanted.width() + 60, room.width() - 40), min(wanted.height() + 96, room.height() - 60))
 
@@ -96,7 +99,7 @@ class KeysSheet(QDialog):
                     widget.hide()
                     widget.deleteLater()
         groups = found_groups(wanted)
-        heights = [0] * len(self._columns)
+        heights = [0] * self._count
         for name, entries in groups.items():
             at = heights.index(min(heights))
             lines = "".join(f"<tr><td style='padding-right:18px'>{what}</td><td><b>{keys}</b></td></tr>" for what, keys in entries)

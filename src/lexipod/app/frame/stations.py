@@ -71,10 +71,10 @@ STATIONS: tuple[Station, ...] = (
         "travel",
         "Travel",
         "How far it goes, and what stops it.",
-        Sight(section=True, ghost=True, standing=True, ribbon=0.3),
+        Sight(section=True, ghost=True, standing=True, ribbon=0.24),
         lambda parts: TravelPanel(parts.session, parts.desk, parts.view, parts.edge),
     ),
-    Station("fit", "Fit", "What stands in the way, and the cure.", Sight(section=True, standing=True, ribbon=0.29), _fit_panel),
+    Station("fit", "Fit", "What stands in the way, and the cure.", Sight(section=True, standing=True, ribbon=0.24), _fit_panel),
     Station(
         "sheets",
         "Sheets",

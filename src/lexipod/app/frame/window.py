@@ -141,6 +141,7 @@ class MainWindow(Hull):
         self.session.moved.connect(self._undo_changed)
         self.view.station_changed.connect(self._station_changed)
         self.desk.judged.connect(self._size_ribbon)
+        self.ribbon.resized.connect(self._size_ribbon)
         self.use_theme(self.theme)
         self.show_title()
         self._undo_changed()

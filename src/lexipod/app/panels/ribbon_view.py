@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QBrush, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QBrush, QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PySide6.QtWidgets import QFrame, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from lexipod.app.look import Theme, font, paint_focus
@@ -19,10 +19,13 @@ LABEL_PX = 176
 HEAD_PX = 46
 FOOT_PX = 40
 RIGHT_PX = 30
+LEAST_ROWS = 2
 
 
 class RibbonView(QWidget):
     """Rows over the travel with a cursor. Scrubbing moves the card; picking a row shows its pair."""
+
+    resized = Signal()
 
     def __init__(self, session: Session, desk: Desk, view: ViewState, theme: Theme) -> None:
         super().__init__()
@@ -31,7 +34,8 @@ class RibbonView(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("Travel ribbon")
-        self._picked = -1
+        self._picked_label = ""
+        self.shows_all = False
         self._still: QPixmap | None = None
         self._still_for: object = None
         self._span = (0.0, 1.0)
@@ -39,10 +43,37 @@ class RibbonView(QWidget):
         desk.rebuilt.connect(self._rebuilt)
         desk.current_changed.connect(self._current_changed)
         view.travel_changed.connect(self.update)
+        view.picked_changed.connect(self._picked_elsewhere)
         self._judged()
 
     @property
     def rows(self) -> tuple[RibbonRow, ...]:
+        """The rows that are shown: those that matter (in trouble, tight, told only, picked), at least two; or all."""
+        every = self.every_row
+        if self.shows_all:
+            return every
+        keep = [r for r in every if r.trouble.any() or r.is_tight or r.kind in ("share", "reading") or r.label == self._picked_label]
+        short = [r for r in every if r not in keep][: max(0, LEAST_ROWS - len(keep))]
+        return tuple(r for r in every if r in keep or r in short)
+
+    @property
+    def others(self) -> int:
+        """How many rows are content and not shown."""
+        return len(self.every_row) - len(self.rows)
+
+    @property
+    def _picked(self) -> int:
+        """Which of the shown rows is picked; -1 for none."""
+        return next((k for k, r in enumerate(self.rows) if r.label == self._picked_label), -1)
+
+    def show_all(self, on: bool | None = None) -> None:
+        """Opens all rows, or shows those that matter alone again; without a word the other of the two."""
+        self.shows_all = not self.shows_all if on is None else on
+        self._judged()
+        self.resized.emit()
+
+    @property
+    def every_row(self) -> tuple[RibbonRow, ...]:
         """Rows of the mechanism that is moved, those in trouble first."""
         if self.desk.judgement is None or self.desk.drive is None:
             return ()
@@ -71,7 +102,7 @@ class RibbonView(QWidget):
         self.update()
 
     def _current_changed(self) -> None:
-        self._picked, self._still = -1, None
+        self._picked_label, self._still = "", None
         self._judged()
 
     def _rebuilt(self) -> None:
@@ -119,7 +150,10 @@ class RibbonView(QWidget):
     # ---- hands --------------------------------------------------------------------------------------------------------
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        """Picks a row by its name, or takes the cursor."""
+        """Picks a row by its name, opens the others, or takes the cursor."""
+        if self._others_box().contains(event.position()):
+            self.show_all()
+            return
         row = int((event.position().y() - HEAD_PX) // ROW_PX)
         if event.position().x() < LABEL_PX - 8:
             self.pick(row if 0 <= row < len(self.rows) else -1)
@@ -137,7 +171,7 @@ class RibbonView(QWidget):
 
     def pick(self, row: int) -> None:
         """Shows the pair of a row on the card; moves to where it is worst if it is in trouble."""
-        self._picked = row
+        self._picked_label = self.rows[row].label if 0 <= row < len(self.rows) else ""
         if row < 0 or row >= len(self.rows) or self.desk.drive is None:
             self.view.pick(())
         else:
@@ -148,7 +182,7 @@ class RibbonView(QWidget):
         self.update()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        """Left and right scrub (with Shift finely), Home and End go to the ends, up and down pick rows."""
+        """Left and right scrub (with Shift finely), Home and End go to the ends, up and down pick rows, Enter opens all of them."""
         drive, key = self.desk.drive, event.key()
         if drive is None:
             return
@@ -166,6 +200,8 @@ class RibbonView(QWidget):
             self.pick(min(self._picked + 1, len(self.rows) - 1))
         elif key == Qt.Key.Key_Up:
             self.pick(max(self._picked - 1, -1))
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.show_all()
         else:
             super().keyPressEvent(event)
 
@@ -180,7 +216,8 @@ class RibbonView(QWidget):
             self.session.style,
             self.size(),
             self.theme.name,
-            self._picked,
+            self._picked_label,
+            self.shows_all,
             self.devicePixelRatioF(),
         )
         if self._still is None or mark != self._still_for:
@@ -215,8 +252,35 @@ class RibbonView(QWidget):
                 self._paint_row(painter, row, HEAD_PX + k * ROW_PX, picked=k == self._picked)
             self._paint_scale(painter)
             self._paint_events(painter)
+            self._paint_others(painter)
         painter.end()
         return still
+
+    def _others_text(self) -> str:
+        """What stands under the rows for those that are not shown."""
+        if self.shows_all:
+            return "show what matters"
+        return "" if not self.others else f"{self.others} {'is' if self.others == 1 else 'are'} content: show all"
+
+    def _others_box(self) -> QRectF:
+        """Where that is written."""
+        return QRectF(0, HEAD_PX + max(1, len(self.rows)) * ROW_PX + 8, LABEL_PX - 32, 22) if self._others_text() else QRectF()
+
+    def _paint_others(self, painter: QPainter) -> None:
+        text = QFont(font(13))  # the shared one stays as it is
+        text.setUnderline(True)
+        painter.setFont(text)
+        painter.setPen(self.theme.colour("accent"))
+        painter.drawText(self._others_box().adjusted(2, 0, 0, 0), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, self._others_text())
+
+    def _picked_elsewhere(self) -> None:
+        """What is picked on the card or among the findings is picked here too."""
+        picked = set(self.view.picked_parts)
+        label = next((r.label for r in self.every_row if picked and set(r.parts) == picked), "")
+        if label != self._picked_label:
+            self._picked_label = label
+            self._judged()
+            self.resized.emit()
 
     def _way_text(self) -> str:
         drive, assembly = self.desk.drive, self.desk.assembly
