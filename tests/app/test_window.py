@@ -18,11 +18,12 @@ from lexipod.app.frame.actions import ACTIONS
 from lexipod.app.frame.keys_sheet import KeysSheet, key_groups
 from lexipod.app.frame.stations import STATIONS
 from lexipod.app.frame.window import MainWindow
-from lexipod.app.panels.findings_view import FindingCard, figure_of
+from lexipod.app.panels.findings_view import FindingCard
 from lexipod.app.state.examiner import MOST_RESTARTS
 from lexipod.app.state.recovery import Autosave, find_recovered
 from lexipod.app.state.session import Session
 from lexipod.checks import CHECKS, RULES
+from lexipod.checks.figures import figure_of
 from lexipod.design import Design, read_design
 from lexipod.units import UnitStyle
 from tests.app.windowing import WindowTest

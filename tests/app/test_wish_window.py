@@ -2,6 +2,9 @@
 
 import unittest
 
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtTest import QTest
+
 from lexipod.app.card.drag import set_parameter
 from lexipod.app.panels.findings_view import WrappingButton
 from tests.app.windowing import WindowTest
@@ -15,6 +18,20 @@ class WishWindowTest(WindowTest):
         set_parameter(self.session, handle, 53.975)
         self.until(lambda: desk.judgement.revision == self.session.revision and desk.judgement.stage == "cured", 60)
         self.assertEqual(self.session.wish.of(self.session.design), {"m1": ("travel",)})
+        card = self.window.card_view
+        block = next(f for f in desk.judgement.findings if f.severity == "block")
+        mark = next(at for f, at in card.marks if f is block)
+        self.assertEqual((mark.x(), mark.y()), (card.to_view(*block.where).x(), card.to_view(*block.where).y()))
+        self.assertEqual([f.severity for f, _ in card.marks].count("note"), 0)
+        bare = card.grab().toImage().pixelColor(mark.toPoint())
+        QTest.mouseClick(card, Qt.MouseButton.LeftButton, pos=mark.toPoint())  # the place itself shows the finding
+        self.assertEqual((view.picked_parts, view.picked_place), (block.parts, block.where))
+        self.assertEqual(view.travel["m1"], block.travel)
+        view.pick(())
+        view.go_to("card")
+        self.assertEqual(card.marks, ())
+        view.go_to("fit")
+        self.assertNotEqual(card.grab().toImage().pixelColor((mark + QPointF(0, -60)).toPoint()), bare)
         self.until(lambda: any(b.accessibleName().startswith("Keep travel") for b in self.window.findChildren(WrappingButton)), 10)
         first = next(b for b in self.window.findChildren(WrappingButton) if b.accessibleName().startswith("Keep travel"))
         first.pointed(True)

@@ -20,12 +20,15 @@ from lexipod.app.state.desk import Desk
 from lexipod.app.state.session import Session
 from lexipod.app.state.view_state import ViewState
 from lexipod.assembly import Handle, Part
+from lexipod.checks import Finding
+from lexipod.checks.figures import figure_of
 from lexipod.drawing import PLAN, draw_folds
 from lexipod.geometry.frames import apply_pose, invert_pose
 from lexipod.geometry.space import apply_frame
 
 HANDLE_PX = 7.0
 EDGE_PX = 62.0
+MARK_PX = 11.0
 FEW_MEASURES = 4
 """So many measures do not hide a card."""
 NEAR_PX = 44.0
@@ -53,6 +56,7 @@ class CardSight(Ground):
         view.overlay_changed.connect(self.update)
         view.hidden_changed.connect(self.update)
         view.station_changed.connect(self._station_changed)
+        desk.judged.connect(self.update)
         session.wish.changed.connect(self.update)
 
     def set_theme(self, theme: Theme) -> None:
@@ -293,6 +297,7 @@ class CardSight(Ground):
         focused = self.handles[self._focused % len(self.handles)] if self.handles and self.hasFocus() else None
         for measure, weight in self._weighed(focused) if shows_measures else []:
             paint_measure(painter, measure, self.theme, hot=weight == HOT, light=weight == LIGHT, pinned=self._is_pinned(measure.handle))
+        self._paint_marks(painter)
         for handle in self.handles:
             self._paint_handle(painter, handle, hot=self._hot == handle.parameter or handle is focused)
         if not self.session.design.mechanisms:
@@ -439,6 +444,48 @@ class CardSight(Ground):
             for radius, colour, width in ((15, "#fffdf8", 5.0), (15, "#a8321d", 2.6)):
                 painter.setPen(QPen(QColor(colour), width))
                 painter.drawEllipse(at, radius, radius)
+
+    @property
+    def marks(self) -> tuple[tuple[Finding, QPointF], ...]:
+        """What stands in the way and where it is seen, the worst first; of several that lie on one another only the worst."""
+        judgement = self.desk.judgement
+        if judgement is None or self.desk.is_stale or self.shows_folds or not self.view.here.seen.marks:
+            return ()
+        found: list[tuple[Finding, QPointF]] = []
+        for finding in judgement.findings:
+            if finding.severity == "note" or finding.where is None:
+                continue
+            at = self.to_view(*finding.where)
+            if all((at - other).manhattanLength() > MARK_PX * 2 for _, other in found):
+                found.append((finding, at))
+        return tuple(found)
+
+    def _paint_marks(self, painter: QPainter) -> None:
+        """The places that stand in the way, hatched, each with its figure."""
+        painter.setFont(font(12, bold=True))
+        metrics = painter.fontMetrics()
+        for finding, at in reversed(self.marks):
+            colour = self.theme.colour("alarm" if finding.severity == "block" else "caution")
+            painter.setPen(QPen(self.theme.colour("sheet"), 4.0))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawEllipse(at, MARK_PX, MARK_PX)
+            painter.setPen(QPen(colour, 2.0))
+            painter.setBrush(QBrush(colour, Qt.BrushStyle.BDiagPattern))
+            painter.drawEllipse(at, MARK_PX, MARK_PX)
+            text = figure_of(finding, self.session.style)
+            if text:
+                width = metrics.horizontalAdvance(text) + 10
+                left = min(max(at.x() - width / 2, 4.0), self.width() - width - 4.0)
+                box = QRectF(left, at.y() + MARK_PX + 3, width, metrics.height() + 2)
+                painter.setPen(Qt.PenStyle.NoPen)
+                painter.setBrush(self.theme.colour("sheet"))
+                painter.drawRoundedRect(box, 3, 3)
+                painter.setPen(colour)
+                painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+
+    def _mark_at(self, point: QPointF) -> Finding | None:
+        """The finding whose mark is under a point."""
+        return next((f for f, at in self.marks if (point - at).manhattanLength() <= MARK_PX * 1.3), None)
 
     def _paint_section(self, painter: QPainter) -> None:
         line = self._section_line()

@@ -69,6 +69,8 @@ class CardView(CardSight):
             self._begin(drag_handle(self.session, self._turned(handle), Pointer(x, y, fine), refused=self.said.emit))
         elif measure is not None and measure.handle is not None:
             self.edit_measure(measure.handle)
+        elif (found := self._mark_at(point)) is not None:
+            self.view.show_finding(found)
         elif self._section_knob().contains(point):
             self._drags_section = True
         elif (part := self._part_at(x, y)) is not None:
@@ -154,7 +156,7 @@ class CardView(CardSight):
             self._hot = hot
             self.update()
         x, y = self.to_card(point)
-        if hot or self._section_knob().contains(point):
+        if hot or self._section_knob().contains(point) or self._mark_at(point) is not None:
             self.setCursor(Qt.CursorShape.PointingHandCursor)
         else:
             self.setCursor(Qt.CursorShape.OpenHandCursor if self._part_at(x, y) else Qt.CursorShape.ArrowCursor)

@@ -16,7 +16,8 @@ from lexipod.app.state.session import Session
 from lexipod.app.state.view_state import ViewState
 from lexipod.building import build_assembly
 from lexipod.catalog import Catalog
-from lexipod.checks import RULES, Finding, Remedy
+from lexipod.checks import Finding, Remedy
+from lexipod.checks.figures import figure_of
 from lexipod.design import Design
 from lexipod.editing.change import change_design
 from lexipod.errors import LexipodError
@@ -26,27 +27,6 @@ from lexipod.units import UnitStyle, typeset
 MOST_LINES = 5
 SEVERITY_WORDS = {"block": "■ blocks", "warn": "▲ watch", "note": "○ to know"}
 SEVERITY_COLOURS = {"block": "alarm", "warn": "caution", "note": "pencil"}
-
-
-def figure_of(finding: Finding, style: UnitStyle) -> str:
-    """“0.2 of 0.5 mm”: what is measured of what is wanted."""
-    if finding.measured < 0 and not finding.at_most:
-        return f"{style.amount(-finding.measured, finding.unit)} {RULES[finding.rule].below}"
-    if finding.unit == "mm":
-        measured, required = style.length(finding.measured), style.length(finding.required)
-        if measured.endswith(" mm") and required.endswith(" mm"):
-            measured = measured.removesuffix(" mm")
-        elif measured.endswith(" in") and required.endswith(" in"):
-            measured = measured.removesuffix(" in")
-    elif finding.unit == "stop":
-        return "no stop"
-    else:
-        measured, required = f"{finding.measured:.2f}", f"{finding.required:.2f} {finding.unit}"
-    if finding.unit == "deg":
-        measured, required = f"{finding.measured:.1f}°", f"{finding.required:.1f}°"
-    if finding.missing <= 0:
-        return ""  # worth knowing, but nothing is missing
-    return f"{measured}, at most {required}" if finding.at_most else f"{measured} of {required}"
 
 
 def outlines_with(design: Design, catalog: Catalog, remedy: Remedy) -> tuple[Array, ...]:

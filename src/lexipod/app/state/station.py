@@ -11,7 +11,7 @@ from typing import Any
 class Sight:
     """What is seen of the card: its ``envelope`` round it as it is posted; ``measures`` on it; edges that are ``hidden``; the ``section``
     line; a ``ghost`` of what moves at the end of its travel; what folds ``standing``; how much of the height the ``ribbon`` may take (a
-    share, 0 for none); and whether the ``templates`` lie there instead. ``aside_px`` is how much
+    share, 0 for none); whether the ``templates`` lie there instead; and ``marks`` on the places that stand in the way. ``aside_px`` is how much
     farther than usual the card's own measures stand off."""
 
     envelope: bool = False
@@ -22,6 +22,7 @@ class Sight:
     standing: bool = False
     ribbon: float = 0.0
     templates: bool = False
+    marks: bool = False
     aside_px: float = 0.0
 
 
