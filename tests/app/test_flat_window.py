@@ -9,9 +9,11 @@ from PySide6.QtWidgets import QPushButton
 
 from lexipod.app.card.card_picture import CardPicture
 from lexipod.app.card.drag import Pointer, drag_handle, find_value
+from lexipod.app.frame.chooser import PICTURE_PX
 from lexipod.app.panels.travel_panel import TravelPanel
 from lexipod.demo import demo_names, load_demo
 from lexipod.editing.change import add_mechanism
+from lexipod.geometry.frames import apply_pose
 from lexipod.recipes import RECIPES
 from tests.app.windowing import WindowTest
 from tests.zoo import CATALOG, card_with
@@ -48,6 +50,26 @@ class ChooserTest(WindowTest):
         self.assertIs(self.window.left.currentIndex(), 0)
         self.session.undo()
         self.assertEqual(len(self.session.design.mechanisms), 1)
+
+    def test_nothing_of_a_sample_is_cut_off_wherever_it_has_moved(self):
+        """Corners of all moving parts at all positions, laid in the picture as it is painted."""
+        self.window.doing.choose_mechanism()
+        self.until(lambda: len(self.samples()) == len(RECIPES))
+        for view in self.window.chooser._views:
+            if view.sample.track is None:
+                continue
+            middle, half = view._middle_mm, (PICTURE_PX - 4) / 2 / view._scale
+            for part, poses in view.sample.track.poses.items():
+                away = np.abs(apply_pose(poses, view.sample.assembly.by_id[part].outline) - middle)
+                self.assertLessEqual(away.max(), half, (view.sample.recipe.id, part))
+
+    def test_a_wish_is_written_in_the_makers_unit(self):
+        self.window.doing.choose_mechanism()
+        for unit in ("mm", "in"):
+            self.window.doing.use_unit(unit)
+            self.window.show_bench()
+            self.window.show_chooser()
+            self.assertTrue(self.window.chooser.wish.placeholderText().endswith(unit))
 
     def test_a_mechanism_that_does_not_fit_says_what_would(self):
         from lexipod.app.frame.chooser import make_sample

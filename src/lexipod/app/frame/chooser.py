@@ -27,6 +27,7 @@ from lexipod.drawing import STANDING, Camera, Scene, draw_folds, fit_camera, par
 from lexipod.editing.change import add_mechanism
 from lexipod.errors import LexipodError
 from lexipod.fitting import Proposal
+from lexipod.geometry.frames import Array, apply_pose
 from lexipod.motion import FoldTrack, System, Track, glued_sides, solve_folds, solve_track
 from lexipod.recipes import RECIPES, Recipe
 from lexipod.recipes.kit.parameters import VERBS, Verb
@@ -43,6 +44,7 @@ ASIDE_PX = 32
 """What margins and the scroll bar take."""
 MOST_ANSWERS = 4
 LARGEST_WISH_MM = 400.0
+EXAMPLES = {"in": "1 3/4 x 1 1/4 in", "mm": "45 x 30 mm"}
 
 
 @dataclass(frozen=True, eq=False)
@@ -93,6 +95,17 @@ def _beside_others(recipe: Recipe, turn: Quarter, design: Design, session: Sessi
     return "It would lie on what is there already; move or turn one of the two then." if found else "There is room beside what is there."
 
 
+def swept_extent(sample: Sample) -> tuple[Array, Array]:
+    """Lower left and upper right corner of the card with all that moves on it, over the whole travel (mm)."""
+    assert sample.assembly is not None
+    card = sample.assembly.card
+    low, high = np.zeros(2), np.array([card.width_mm, card.height_mm])
+    for part, poses in sample.track.poses.items() if sample.track is not None else ():
+        reach = apply_pose(poses, sample.assembly.by_id[part].outline).reshape(-1, 2)
+        low, high = np.minimum(low, reach.min(axis=0)), np.maximum(high, reach.max(axis=0))
+    return low, high
+
+
 class SampleView(QWidget):
     """One recipe: its moving picture, its name, and what it does."""
 
@@ -112,10 +125,11 @@ class SampleView(QWidget):
         self.setAccessibleDescription(f"{sample.recipe.does} {sample.note}")
         self.setToolTip(sample.note or sample.recipe.does)
         self._layers: tuple[PreparedLayer, ...] = ()
-        self._scale, self._low = 1.0, np.zeros(2)
+        self._scale, self._middle_mm = 1.0, np.zeros(2)
         if sample.assembly is not None:
-            card = sample.assembly.card
-            self._scale = (PICTURE_PX - 22) / max(card.width_mm, card.height_mm)
+            low, high = swept_extent(sample)
+            self._middle_mm = (low + high) / 2
+            self._scale = (PICTURE_PX - 22) / float(max(high - low))
             self._layers = tuple(prepare_layer(layer, theme, pixels_per_mm=self._scale) for layer in part_layers(sample.assembly))
         self._camera, self._middle = Camera(), np.zeros(2)
         if sample.folds is not None:
@@ -179,11 +193,11 @@ class SampleView(QWidget):
             return
         assembly, track = self.sample.assembly, self.sample.track
         assert assembly is not None and track is not None
-        card = assembly.card
         share = 0.5 - 0.5 * math.cos(2 * math.pi * self.phase) if not track.drive.endless else self.phase
         travel = track.drive.rest + share * (track.drive.end - track.drive.rest)
         order = np.argsort(track.travel)
-        origin = QPointF(self.width() / 2 - card.width_mm * self._scale / 2, PICTURE_PX / 2 + 4 + card.height_mm * self._scale / 2)
+        x, y = (float(v) * self._scale for v in self._middle_mm)
+        origin = QPointF(self.width() / 2 - x, PICTURE_PX / 2 + 4 + y)
         painter.save()
         painter.setClipRect(QRectF(2, 2, self.width() - 4, PICTURE_PX))
         painter.translate(origin)
@@ -265,7 +279,7 @@ class Chooser(QWidget):
         self.job = Job(self, self.session, done=self._propose, failed=self._no_proposal)
         self.job.went_on.connect(self._went_on)
         self.wish = QLineEdit()
-        self.wish.setPlaceholderText("45 x 30 mm")
+        self.wish.setPlaceholderText(self._example())
         self.wish.setAccessibleName("Size of the picture to reveal, width x height")
         self.wish.setFixedWidth(150)
         self.wish.returnPressed.connect(self.find_ways)
@@ -277,6 +291,10 @@ class Chooser(QWidget):
         row.addWidget(self.finder)
         row.addStretch(1)
         return row
+
+    def _example(self) -> str:
+        """A picture's size in the maker's unit."""
+        return EXAMPLES[self.session.style.unit]
 
     def find_ways(self) -> None:
         """Asks which mechanisms can reveal a picture of the wanted size; the same again gives up."""
@@ -349,6 +367,7 @@ class Chooser(QWidget):
         if mark != self._made_for:
             self._made, self._made_for = {}, mark
             self.answers.hide()
+        self.wish.setPlaceholderText(self._example())
         self._lay_out()
         self.timer.start()
 
