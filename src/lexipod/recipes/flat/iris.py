@@ -382,8 +382,8 @@ def _hook(values: Values, k: int, peg: float) -> tuple[Any, Any, tuple[Point, Po
     return laid(1.0), laid(-1.0), ((x - along[0], y - along[1]), (x + along[0], y + along[1]))
 
 
-def _hook_way(values: Values, k: int, peg: float) -> Any:
-    """Where a hook is behind the ring as the tab is turned: its tip runs in the slot, and it turns with its blade."""
+def _hook_places(values: Values, k: int, peg: float) -> list[Any]:
+    """A hook behind the ring at some positions of the tab, close together: its tip runs in the slot, and it turns with its blade."""
     behind, turn = _hook(values, k, peg)[0], number(values, "turn")
     angle, pin = pin_angle(values, k) + number(values, "tip_angle"), number(values, "pin_radius")
 
@@ -398,7 +398,7 @@ def _hook_way(values: Values, k: int, peg: float) -> Any:
             break
         tip, now = heading(turned_deg)
         laid.append(shapely.affinity.translate(shapely.affinity.rotate(behind, now - first, origin=tuple(start)), *(tip - start)))
-    return shapely.union_all(laid)
+    return laid
 
 
 def _tab(values: Values) -> Any:
@@ -422,16 +422,19 @@ def _add_connectors(stack: Stack, values: Values, fixed: Part, floor: float, lap
     ring, gap = number(values, "ring_diameter") / 2, number(values, "clearance")
     inner = (_inside(values) + 2 * ring) / 3
     corner = math.sqrt(max((ring + gap) ** 2 - half**2, 1.0))
-    hooks = shapely.union_all([_hook_way(values, k, peg) for k in range(count(values, "blades"))]).buffer(HOOK_AIR_MM)
+    hooks = shapely.buffer([hook for k in range(count(values, "blades")) for hook in _hook_places(values, k, peg)], HOOK_AIR_MM)
     angles = connector_angles(values)
     far = ring + gap + t
     long = math.ceil((far - max(inner, corner - 8.0)) / stack.site.grid_mm - 1e-6) * stack.site.grid_mm
     whole = shapely.box(far - long, -half, far, half)
 
-    def upright(region: Any, angle: float) -> Any:
-        return shapely.affinity.rotate(shapely.affinity.translate(region, -x, -y), -angle, origin=(0, 0))
+    def in_the_way(angle: float) -> Any:
+        """Hooks that come where a strap lies, as seen from it."""
+        cos, sin = math.cos(math.radians(angle)), math.sin(math.radians(angle))
+        upright = shapely.transform(hooks, lambda xy: (xy - (x, y)) @ np.array([[cos, -sin], [sin, cos]]))
+        return upright[shapely.intersects(upright, whole)]
 
-    back = shapely.difference(whole, shapely.union_all([upright(hooks, angle) for angle in angles]))  # all straps are cut alike
+    back = shapely.difference(whole, shapely.union_all(np.concatenate([in_the_way(angle) for angle in angles])))  # all straps are cut alike
     for k, angle in enumerate(angles):
 
         def turned(region: Any, angle: float = angle) -> Any:
