@@ -7,81 +7,85 @@ standard error, and left out.
 from __future__ import annotations
 
 import sys
+from collections.abc import Iterator, Mapping
+from functools import cached_property
+from importlib import import_module
 from importlib.metadata import entry_points
 
 from lexipod.errors import ChoiceError, shortened
-from lexipod.recipes.flat import (
-    dial_riders,
-    iris,
-    louvre,
-    pinwheel,
-    pivot_arm,
-    pocket_lift,
-    pocket_pull,
-    spinner,
-    strip_slider,
-    track_rider,
-    window_wheel,
-)
-from lexipod.recipes.folding import (
-    counter_fold,
-    flip_panels,
-    hinge_plate,
-    popout_box,
-    spin_popup,
-    thread_spinner,
-    twist_popup,
-    two_message,
-    waterfall,
-    wiper,
-)
 from lexipod.recipes.kit.parameters import Recipe
 
 GROUP = "lexipod.recipes"
 
-_SHIPPED: tuple[Recipe, ...] = (
-    strip_slider.RECIPE,
-    pocket_pull.RECIPE,
-    pocket_lift.RECIPE,
-    track_rider.RECIPE,
-    pivot_arm.RECIPE,
-    dial_riders.RECIPE,
-    iris.RECIPE,
-    louvre.RECIPE,
-    window_wheel.RECIPE,
-    pinwheel.RECIPE,
-    spinner.RECIPE,
-    wiper.RECIPE,
-    waterfall.RECIPE,
-    flip_panels.RECIPE,
-    twist_popup.RECIPE,
-    spin_popup.RECIPE,
-    popout_box.RECIPE,
-    thread_spinner.RECIPE,
-    hinge_plate.RECIPE,
-    counter_fold.RECIPE,
-    two_message.RECIPE,
-)
+SHIPPED: dict[str, str] = {
+    "strip-slider": "flat.strip_slider",
+    "pocket-pull": "flat.pocket_pull",
+    "pocket-lift": "flat.pocket_lift",
+    "track-rider": "flat.track_rider",
+    "pivot-arm": "flat.pivot_arm",
+    "dial-riders": "flat.dial_riders",
+    "iris": "flat.iris",
+    "louvre": "flat.louvre",
+    "window-wheel": "flat.window_wheel",
+    "pinwheel": "flat.pinwheel",
+    "spinner": "flat.spinner",
+    "wiper": "folding.wiper",
+    "waterfall": "folding.waterfall",
+    "flip-panels": "folding.flip_panels",
+    "twist-popup": "folding.twist_popup",
+    "spin-popup": "folding.spin_popup",
+    "popout-box": "folding.popout_box",
+    "thread-spinner": "folding.thread_spinner",
+    "hinge-plate": "folding.hinge_plate",
+    "counter-fold": "folding.counter_fold",
+    "two-message": "folding.two_message",
+}
+"""Those that ship: the id, and the module whose ``RECIPE`` it is. A module is loaded when its recipe is first asked for."""
 
 
-def find_recipes() -> dict[str, Recipe]:
-    """All recipes by their id, the shipped ones first. A guest's id that is taken already counts as one that cannot be used."""
-    found = {recipe.id: recipe for recipe in _SHIPPED}
-    for entry in sorted(entry_points(group=GROUP), key=lambda e: e.name):
-        try:
-            recipe = entry.load()
-            if not isinstance(recipe, Recipe):
-                raise TypeError("it is no Recipe")
-            if recipe.id in found:
-                raise ValueError(f"there is a recipe {recipe.id} already")
-        except Exception as fault:  # whatever a guest does, the others stay
-            print(f"lexipod: the recipe {entry.name} of another package is left out ({type(fault).__name__}: {shortened(fault)})", file=sys.stderr)
-        else:
-            found[recipe.id] = recipe
-    return found
+class Recipes(Mapping[str, Recipe]):
+    """All recipes by their id, the shipped ones first."""
+
+    def __init__(self) -> None:
+        self._loaded: dict[str, Recipe] = {}
+
+    def __getitem__(self, recipe_id: str) -> Recipe:
+        if recipe_id not in SHIPPED:
+            return self._guests[recipe_id]
+        if recipe_id not in self._loaded:
+            self._loaded[recipe_id] = import_module(f"lexipod.recipes.{SHIPPED[recipe_id]}").RECIPE
+        return self._loaded[recipe_id]
+
+    def __iter__(self) -> Iterator[str]:
+        yield from SHIPPED
+        yield from self._guests
+
+    def __len__(self) -> int:
+        return len(SHIPPED) + len(self._guests)
+
+    def __contains__(self, recipe_id: object) -> bool:
+        return recipe_id in SHIPPED or recipe_id in self._guests
+
+    @cached_property
+    def _guests(self) -> dict[str, Recipe]:
+        """What other packages offer. A guest's id that is taken already counts as one that cannot be used."""
+        found: dict[str, Recipe] = {}
+        for entry in sorted(entry_points(group=GROUP), key=lambda e: e.name):
+            try:
+                recipe = entry.load()
+                if not isinstance(recipe, Recipe):
+                    raise TypeError("it is no Recipe")
+                if recipe.id in SHIPPED or recipe.id in found:
+                    raise ValueError(f"there is a recipe {recipe.id} already")
+            except Exception as fault:  # whatever a guest does, the others stay
+                told = f"lexipod: the recipe {entry.name} of another package is left out ({type(fault).__name__}: {shortened(fault)})"
+                print(told, file=sys.stderr)
+            else:
+                found[recipe.id] = recipe
+        return found
 
 
-RECIPES: dict[str, Recipe] = find_recipes()
+RECIPES: Mapping[str, Recipe] = Recipes()
 """By their id."""
 
 

@@ -12,8 +12,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import csr_matrix
-from scipy.sparse.csgraph import connected_components, maximum_bipartite_matching
 
 from lexipod.assembly import Arc, Assembly, Drive, Joint, Path, Segment
 from lexipod.geometry.frames import Array, apply_pose, compose_pose, invert_pose, relative_pose
@@ -186,6 +184,11 @@ class System:
     def _find_blocks(self) -> list[tuple[NDArray[np.int_], NDArray[np.int_]]]:
         """The loops: groups of rows and unknowns that must be solved together (strong components after a matching of rows with
         unknowns; block triangular form, as in any text on sparse direct methods). Which assembly is meant is told loop by loop."""
+        if len(self.free) == 1:  # one body: all its rows are one loop
+            return [(np.arange(len(self.rows)), np.arange(len(self.rows)))]
+        from scipy.sparse import csr_matrix  # it takes long to load
+        from scipy.sparse.csgraph import connected_components, maximum_bipartite_matching
+
         bodies = {tie.joint.id: [k for k in (tie.a, tie.b) if k >= 0] for tie in self.ties}
         size = len(self.rows)
         pattern = np.zeros((size, size), dtype=bool)
