@@ -10,7 +10,9 @@ from lexipod.cures import with_remedies
 from lexipod.demo import load_demo
 from lexipod.design.files import write_design
 from lexipod.editing.change import change_design
-from lexipod.fitting import grant_wishes, wish_first
+from lexipod.errors import LexipodError
+from lexipod.fitting import fit_design, grant_wishes, wish_first
+from lexipod.fitting.reaching import find_reach
 from lexipod.fitting.wishing import gives_up
 from lexipod.units import UnitStyle
 from tests.cli.test_commands import call
@@ -26,6 +28,47 @@ MADE = (
 
 def findings_of(design, steps=31):
     return run_checks(moved(design, steps)[1])
+
+
+class ReachTest(unittest.TestCase):
+    def test_the_reach_is_where_a_plain_scan_of_the_check_begins_to_block(self):
+        """Every value in steps, each checked on its own, outwards from the present one to the first that blocks."""
+        for name, measure, step in (("fog-lifts", "travel", 0.5), ("four-lights", "plate", 4.0)):
+            design = load_demo(name)
+            now = design.mechanisms[0].parameters[measure]
+            told = find_reach(design, CATALOG, "m1", measure)
+
+            def blocks(value, design=design, measure=measure):
+                try:
+                    return any(f.severity == "block" for f in findings_of(design.with_parameters("m1", {measure: value}), 25))
+                except LexipodError:
+                    return True
+
+            for limit, way in ((told.as_is[0], -1), (told.as_is[1], 1)):
+                self.assertFalse(blocks(limit), (name, limit))
+                first = next(k for k in range(1, 400) if blocks(now + way * k * step))
+                self.assertAlmostEqual(limit, now + way * first * step, delta=step + 0.45, msg=name)
+            self.assertLessEqual(told.fitted[0], told.as_is[0])
+            self.assertGreaterEqual(told.fitted[1], told.as_is[1])
+
+    def test_what_is_told_as_fitted_can_be_fitted(self):
+        design = load_demo("fog-lifts")
+        told = find_reach(design, CATALOG, "m1", "travel")
+        for value in told.fitted:
+            made = fit_design(design.with_parameters("m1", {"travel": value}), CATALOG, "m1", ["travel"], widens=False)
+            self.assertTrue(made.is_free, value)
+            self.assertEqual(made.design.mechanisms[0].parameters["travel"], value)
+
+    def test_counts_are_whole_and_what_blocks_already_has_no_reach_as_it_is(self):
+        told = find_reach(load_demo("five-tides"), CATALOG, "m1", "leaves")
+        self.assertTrue(all(float(v).is_integer() for v in (*told.as_is, *told.fitted)))
+        broken = load_demo("fog-lifts").with_parameters("m1", {"travel": 53.975})
+        told = find_reach(broken, CATALOG, "m1", "travel")
+        self.assertIsNone(told.as_is)
+        self.assertGreater(told.fitted[1], 53.0)
+        for name in ("pull", "nothing"):
+            with self.assertRaises(LexipodError):
+                find_reach(broken, CATALOG, "m1", name)
 
 
 class WishTest(unittest.TestCase):

@@ -6,6 +6,7 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QCheckBox, QPushButton
 
+from lexipod.app.panels.fields import QuantityField
 from lexipod.app.panels.findings_view import WrappingButton
 from tests.app.windowing import WindowTest
 
@@ -57,9 +58,7 @@ class FitPageTest(WindowTest):
         window = self.window
         window.session.edit(self.changed({"item.d1": "decoration on card.frame front 12x10mm at 30x45mm"}), text="put on")
         window.doing.show_page("foam")
-        field = next(
-            f for f in window.fit_panel.foam.findChildren(type(window.mechanism_panel._fields["travel"])) if f.accessibleName() == "width of d1"
-        )
+        field = next(f for f in window.fit_panel.foam.findChildren(QuantityField) if f.accessibleName() == "width of d1")
         field.setFocus()
         field.setText("wide")
         QTest.keyClick(field, Qt.Key.Key_Return)

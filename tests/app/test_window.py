@@ -159,7 +159,8 @@ class KeyboardTest(WindowTest):
         self.assertEqual(ribbon.rows, shown)
 
     def test_the_cut_is_moved_and_turned_by_keys(self):
-        edge = self.window.parts.edges[1]
+        self.window.view.go_to("fit")
+        edge = self.window.parts.edges[0]
         QTest.keyClick(edge, Qt.Key.Key_Right)
         self.assertAlmostEqual(self.window.view.section_share, 0.51)
         QTest.keyClick(edge, Qt.Key.Key_T)

@@ -6,7 +6,9 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 
 from lexipod.app.card.drag import set_parameter
+from lexipod.app.card.reach import ReachFrom, limits_of
 from lexipod.app.panels.findings_view import WrappingButton
+from lexipod.assembly import Handle
 from tests.app.windowing import WindowTest
 
 
@@ -46,6 +48,38 @@ class WishWindowTest(WindowTest):
         self.assertEqual(self.session.revision, steps + 1)
         self.session.undo()
         self.assertEqual(self.session.wish.of(self.session.design), {})
+
+
+class ReachTest(WindowTest):
+    def test_the_reach_is_drawn_on_the_measure_while_it_is_dragged(self):
+        self.window.view.go_to("mechanism")
+        self.app.processEvents()
+        card = self.window.card_view
+        handle = next(h for h in card.handles if h.parameter == "travel")
+        start = card._handle_point(handle)
+        QTest.mousePress(card, Qt.MouseButton.LeftButton, pos=start.toPoint())
+        QTest.mouseMove(card, (start + QPointF(3, 0)).toPoint())
+        self.until(lambda: card.reach is not None, 60)
+        before = card.grab().toImage()
+        begun, reach = card.reach
+        self.assertEqual((begun.handle.parameter, begun.value), ("travel", 39.6875))
+        for value, is_as_is in limits_of(begun, reach):
+            self.assertEqual(is_as_is, value in reach.as_is)
+            x, y = begun.place_of(value)
+            self.assertAlmostEqual(x - handle.at[0], value - begun.value)  # the pull is to the right
+            self.assertAlmostEqual(y, handle.at[1])
+        QTest.mouseRelease(card, Qt.MouseButton.LeftButton, pos=start.toPoint())
+        self.assertIsNone(card.reach)
+        self.assertFalse(card._reaching.is_running)
+        self.assertNotEqual(card.grab().toImage(), before)
+
+    def test_a_turned_handle_goes_round_its_middle(self):
+        handle = Handle("m1", "a", "a", (30.0, 10.0), (0.0, 1.0), 1.0, ((0, 0), (0, 0)), about=(10.0, 10.0))
+        begun = ReachFrom(handle, 20.0, "angle")
+        x, y = begun.place_of(110.0)
+        self.assertAlmostEqual(x, 10.0)
+        self.assertAlmostEqual(y, 30.0)
+        self.assertAlmostEqual(begun.way_at(110.0)[0], -1.0)
 
 
 if __name__ == "__main__":

@@ -12,9 +12,9 @@ from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLabel, QLineEdit, QWidget
 
+from lexipod.app.frame.stations import STATIONS
 from lexipod.app.jobs.job import CHANGED, Job
 from lexipod.app.look import DAY, NIGHT, font
-from lexipod.app.panels.builds_panel import BuildsPanel
 from lexipod.app.panels.findings_view import FindingCard
 from lexipod.cures import with_remedies
 from lexipod.design import Art, Card
@@ -291,7 +291,7 @@ class FocusTest(WindowTest):
     """An edge of this width may be drawn round what has the keyboard."""
 
     def focusable(self):
-        for station in self.window.panels:
+        for station in [s.id for s in STATIONS]:
             self.window.view.go_to(station)
             QApplication.processEvents()
             for widget in self.window.findChildren(QWidget):
@@ -455,7 +455,7 @@ class WordsTest(WindowTest):
         self.assertGreater(font(12, head=True).weight(), font(12).weight())
 
     def test_a_result_of_builds_is_told_as_old_once_and_a_word_on_the_way_is_not(self):
-        panel = self.window.findChildren(BuildsPanel)[0]
+        panel = self.window.fit_panel.builds
         panel.job._asked_about = self.session.design
         panel._say("Stopped.", ())
         self.session.edit(self.session.design.with_parameters("m1", {"travel": 33.0}), text="x")

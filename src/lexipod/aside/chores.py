@@ -26,6 +26,7 @@ from lexipod.fabricate.exports import export_bytes
 from lexipod.fabricate.templates import Layout
 from lexipod.fitting import convert_design, fit_design, propose_designs
 from lexipod.fitting.comparing import compare_designs
+from lexipod.fitting.reaching import find_reach
 from lexipod.units import UnitStyle
 
 
@@ -74,6 +75,7 @@ def export_design(design: Design, folder: str, target: str, sheet: str, layout: 
 CHORES: dict[str, Callable[..., Any]] = {
     "yield": lambda design, builds, seed: simulate_builds(design, load_catalog(), builds=builds, seed=seed, tell=_tell),
     "fit": lambda design, mechanism, keep: fit_design(design, load_catalog(), mechanism, keep),
+    "reach": lambda design, mechanism, name, pinned: find_reach(design, load_catalog(), mechanism, name, pinned),
     "convert": lambda design, card: convert_design(design, load_catalog(), card),
     "propose": lambda card, ways, width, height: propose_designs(load_catalog(), card, ways, width, height, tell=_tell),
     "compare": lambda first, second: compare_designs(first, second, load_catalog()),

@@ -110,14 +110,14 @@ def _regions(element: Any, height: float) -> list[tuple[Any, str]]:
 
 
 def _flattened(path: Any) -> Array:
-    points: list[tuple[float, float]] = []
+    pieces: list[Array] = []
     for segment in path:
         count = 1 if type(segment).__name__ in ("Move", "Line", "Close") else 14
-        for k in range(1, count + 1):
-            point = segment.end if count == 1 else segment.point(k / count)
-            if point is not None:
-                points.append((float(point.x), float(point.y)))
-    return np.array(points, dtype=float).reshape(-1, 2)
+        if count > 1:
+            pieces.append(np.asarray(segment.npoint(np.arange(1, count + 1) / count), dtype=float))
+        elif segment.end is not None:
+            pieces.append(np.array([[float(segment.end.x), float(segment.end.y)]]))
+    return np.concatenate(pieces) if pieces else np.zeros((0, 2))
 
 
 def draw_art(art: Art, picture: Picture, part: Part | Panel, *, from_behind: bool = False) -> tuple[Shape, ...]:

@@ -73,7 +73,7 @@ def fit_design(
         raise ChoiceError("mechanism", mechanism_id, [m.id for m in design.mechanisms])
     recipe = find_recipe(mechanism.recipe)
     pinned = {name: mechanism.parameters[recipe.find_parameter(name).name] for name in keep}
-    if verdict_of(f for f in _judge(design, catalog) if f.mechanism == mechanism_id) == "free":
+    if verdict_of(f for f in judge_coarsely(design, catalog) if f.mechanism == mechanism_id) == "free":
         return Fitted(design, {})  # nobody asked for other measures
     shape = {name: mechanism.parameters[name] for name in recipe.shaping}
     made, blocks, refusal = _fit(design, catalog, mechanism_id, recipe, {**shape, **pinned}, frozenset(pinned))
@@ -111,7 +111,7 @@ def _fit(
         values = resolve_parameters(recipe, own_site(site_for(design, catalog), mechanism), kept)
         made = design.with_parameters(mechanism_id, values)
         for done in range(cures + 1):
-            findings = _judge(made, catalog)
+            findings = judge_coarsely(made, catalog)
             blocks = tuple(f for f in findings if f.severity == "block")
             mine = [f for f in blocks if f.mechanism == mechanism_id] if done < cures else []
             cure = next((c for f in mine if (c := find_cure(made, catalog, findings, f, pinned)) is not None), None)
@@ -123,7 +123,8 @@ def _fit(
     return made, blocks, ""
 
 
-def _judge(design: Design, catalog: Catalog) -> tuple[Finding, ...]:
+def judge_coarsely(design: Design, catalog: Catalog) -> tuple[Finding, ...]:
+    """What may block, looked at at few positions."""
     examination = Examination(build_assembly(design, catalog), catalog, design.ways, steps=COARSE_STEPS)
     return run_checks(examination, without=NEVER_BLOCKING)
 
@@ -145,4 +146,4 @@ def _nearest(design: Design, catalog: Catalog, mechanism_id: str, recipe: Recipe
     return round(good, 2)
 
 
-__all__ = ["Fitted", "Wish", "fit_design"]
+__all__ = ["Fitted", "Wish", "fit_design", "judge_coarsely"]

@@ -15,6 +15,7 @@ from lexipod.app.card.ground import Ground
 from lexipod.app.card.lens import Lens, middle_of
 from lexipod.app.card.measures import Measure, is_near, lay_measure, measure_text, measured_handles, paint_measure, whole_name
 from lexipod.app.card.painter import make_path, paint_folds, pose_transform
+from lexipod.app.card.reach import ReachFrom, paint_reach
 from lexipod.app.look import Theme, font, paint_focus
 from lexipod.app.state.desk import Desk
 from lexipod.app.state.session import Session
@@ -23,6 +24,7 @@ from lexipod.assembly import Handle, Part
 from lexipod.checks import Finding
 from lexipod.checks.figures import figure_of
 from lexipod.drawing import PLAN, draw_folds
+from lexipod.fitting.reaching import Reach
 from lexipod.geometry.frames import apply_pose, invert_pose
 from lexipod.geometry.space import apply_frame
 
@@ -43,9 +45,11 @@ class CardSight(Ground):
         self.picture = CardPicture(desk)
         self.lens = Lens(self.picture)
         self._fitted_for: object = None
-        self._measures: list[Measure] = []
+        self._laid: list[Measure] = []
+        self._is_ready = False
         self._drag: Drag | None = None
         self._hot: str | None = None
+        self.reach: tuple[ReachFrom, Reach] | None = None
         self._pointer = QPointF()
         self._focused = 0
         desk.rebuilt.connect(self._rebuilt)
@@ -149,10 +153,23 @@ class CardSight(Ground):
         self._prepare()
 
     def _prepare(self) -> None:
+        """What is seen changes: it is made ready when it is painted or asked for, however many changes came before."""
+        self._is_ready = False
+        self.update()
+
+    def _make_ready(self) -> None:
+        if self._is_ready:
+            return
+        self._is_ready = True
         self.picture.shows_envelope = self.view.here.seen.envelope
         self.picture.prepare(self.theme, self.size(), self.devicePixelRatioF())
         self._lay_measures()
-        self.update()
+
+    @property
+    def _measures(self) -> list[Measure]:
+        """The measures as they lie now."""
+        self._make_ready()
+        return self._laid
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         """Fits the card anew."""
@@ -186,7 +203,7 @@ class CardSight(Ground):
 
     def _lay_measures(self) -> None:
         assembly = self.desk.assembly
-        self._measures = []
+        self._laid = []
         if assembly is None:
             return
         card, style = assembly.card, self.session.style
@@ -195,12 +212,12 @@ class CardSight(Ground):
         for handle in measured_handles(self.handles, card.width_mm, card.height_mm):
             start, end = (self.to_view(*p) for p in handle.span)
             text = measure_text(handle, self._value(handle), style, kind=self._kind(handle))
-            self._measures.append(lay_measure(handle, text, start, end, handle.offset_mm * self.picture.scale, taken, bounds))
+            self._laid.append(lay_measure(handle, text, start, end, handle.offset_mm * self.picture.scale, taken, bounds))
         w, h = card.width_mm, card.height_mm
         for text, a, b, offset in ((style.length(w), (0.0, 0.0), (w, 0.0), 20.0), (style.length(h), (0.0, 0.0), (0.0, h), -24.0)):
             extra = self.view.here.seen.aside_px
             away = offset + min(extra, 16.0) if offset > 0 else offset - extra
-            self._measures.append(lay_measure(None, text, self.to_view(*a), self.to_view(*b), -away, taken, bounds))
+            self._laid.append(lay_measure(None, text, self.to_view(*a), self.to_view(*b), -away, taken, bounds))
 
     def _handle_point(self, handle: Handle) -> QPointF:
         """Where a handle is: that of an item goes with the part that carries it."""
@@ -280,6 +297,7 @@ class CardSight(Ground):
         if assembly is None:
             painter.fillRect(self.rect(), self.theme.colour("ground"))
             return
+        self._make_ready()
         poses = self.desk.poses_at(self.view.travel)
         if self.shows_folds:
             self.picture.paint_flat(painter)
@@ -298,6 +316,8 @@ class CardSight(Ground):
         for measure, weight in self._weighed(focused) if shows_measures else []:
             paint_measure(painter, measure, self.theme, hot=weight == HOT, light=weight == LIGHT, pinned=self._is_pinned(measure.handle))
         self._paint_marks(painter)
+        if self.reach is not None:
+            paint_reach(painter, *self.reach, self.theme, self.session.style, to_view=self.to_view, within=QRectF(self.rect()))
         for handle in self.handles:
             self._paint_handle(painter, handle, hot=self._hot == handle.parameter or handle is focused)
         if not self.session.design.mechanisms:

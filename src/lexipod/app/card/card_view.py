@@ -12,6 +12,8 @@ from lexipod.app.card.card_sight import FEW_MEASURES, CardSight
 from lexipod.app.card.drag import Drag, Pointer, drag_handle, drag_part, nudged, parameter_of, ruler_step, set_parameter, value_at
 from lexipod.app.card.lens import pinched_by, turned_by
 from lexipod.app.card.measure_editor import MeasureEditor
+from lexipod.app.card.reach import ReachFrom
+from lexipod.app.jobs.job import Job
 from lexipod.app.look import Theme, font
 from lexipod.app.state.desk import Desk
 from lexipod.app.state.session import Session
@@ -19,6 +21,7 @@ from lexipod.app.state.view_state import ViewState
 from lexipod.assembly import Handle
 from lexipod.editing.change import change_design
 from lexipod.errors import LexipodError
+from lexipod.fitting.reaching import FINE, Reach
 from lexipod.units.quantities import exact_text
 
 MOVED_PX = 48.0
@@ -34,6 +37,8 @@ class CardView(CardSight):
         super().__init__(session, desk, view, theme)
         self._drags_section = False
         self._editor: MeasureEditor | None = None
+        self._reach_from: ReachFrom | None = None
+        self._reaching = Job(self, session, done=self._reach_known, failed=lambda _: None)
 
     def _current_changed(self) -> None:
         self._close_editor()
@@ -66,6 +71,7 @@ class CardView(CardSight):
         handle = self._handle_at(point)
         if handle is not None:
             self._focused = self.handles.index(handle)
+            self._ask_reach(handle)
             self._begin(drag_handle(self.session, self._turned(handle), Pointer(x, y, fine), refused=self.said.emit))
         elif measure is not None and measure.handle is not None:
             self.edit_measure(measure.handle)
@@ -126,7 +132,24 @@ class CardView(CardSight):
         next(drag)
         self._drag = drag
 
+    def _ask_reach(self, handle: Handle) -> None:
+        """How far the measure can go is worked out aside, and drawn while the drag lasts."""
+        parameter = parameter_of(self.session.design, handle.mechanism, handle.parameter)
+        value = value_at(self.session.design, handle)
+        if parameter is None or parameter.kind not in FINE or isinstance(value, tuple) or "." in handle.parameter:
+            return
+        pinned = self.session.wish.pinned(handle.mechanism)
+        self._reaching.start("reach", self.session.design, handle.mechanism, handle.parameter, pinned)
+        self._reach_from = ReachFrom(handle, float(value), parameter.kind)
+
+    def _reach_known(self, reach: Reach) -> None:
+        if self._drag is not None and self._reach_from is not None:
+            self.reach = (self._reach_from, reach)
+            self.update()
+
     def _end(self, *, cancel: bool) -> None:
+        self._reaching.stop()
+        self._reach_from = self.reach = None
         if self._drag is not None:
             drag, self._drag = self._drag, None
             if cancel:

@@ -53,7 +53,7 @@ class EdgeView(QWidget):
 
     def turn(self) -> None:
         """Cuts the other way."""
-        self.view.set_section("x" if self.view.section_axis == "y" else "y", self.view.section_share)
+        self.view.turn_section()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """The bars with what they are."""

@@ -172,7 +172,7 @@ class Doing(QObject):
 
     def turn_cut(self) -> None:
         """Cuts the other way."""
-        self.window.parts.edges[0].turn()
+        self.view.turn_section()
 
     def come_nearer(self) -> None:
         """The card larger."""

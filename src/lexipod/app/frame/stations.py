@@ -25,7 +25,7 @@ from lexipod.app.state.view_state import ViewState
 from lexipod.checks import RULES, Finding, Remedy
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(eq=False)
 class Parts:
     """What panels are made of: the state, the theme, the template pages, and what they ask the window to do. ``edges`` are the edge views
     that were made for them, ``findings`` the list of findings."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import functools
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -18,12 +19,15 @@ from lexipod.app.frame.files import Files
 from lexipod.app.frame.header import Header
 from lexipod.app.frame.hull import Hull
 from lexipod.app.frame.messages import MessageStrip
-from lexipod.app.frame.stations import STATIONS, Parts
+from lexipod.app.frame.stations import STATIONS, Parts, find_station
 from lexipod.app.jobs.job import Job
 from lexipod.app.look import DAY, NIGHT, Theme, style_sheet
+from lexipod.app.panels.fit_panel import FitPanel
+from lexipod.app.panels.mechanism_panel import MechanismPanel
 from lexipod.app.panels.panel import Panel
 from lexipod.app.panels.ribbon_view import RibbonFrame, RibbonView
 from lexipod.app.panels.sheets_view import TemplateView
+from lexipod.app.panels.travel_panel import TravelPanel
 from lexipod.app.state.desk import Desk
 from lexipod.app.state.examiner import Examiner
 from lexipod.app.state.recovery import Autosave
@@ -34,6 +38,18 @@ from lexipod.demo import demo_names, load_demo
 COLUMN_PX = 396
 LEAST_PX = (980, 620)
 LEAST_RIBBON_PX = 110
+
+
+class Panels(dict[str, Any]):
+    """The panels by their stations, each made when it is first asked for."""
+
+    def __init__(self, make: Callable[[str], QWidget]) -> None:
+        super().__init__()
+        self._make = make
+
+    def __missing__(self, station: str) -> QWidget:
+        made = self[station] = self._make(station)
+        return made
 
 
 class MainWindow(Hull):
@@ -118,16 +134,39 @@ class MainWindow(Hull):
         self.parts = Parts(self.session, self.desk, self.view, self.theme, self.templates, self.doing.apply_remedy, self.files.export)
         self.right = QStackedWidget()
         self.right.setFixedWidth(COLUMN_PX)
-        self.panels: dict[str, Any] = {}
-        for station in STATIONS:
-            panel = station.panel(self.parts) if station.panel is not None else QWidget()
-            self.panels[station.id] = panel
-            self.right.addWidget(panel)
-        self.mechanism_panel, self.travel_panel, self.fit_panel = (self.panels[k] for k in ("mechanism", "travel", "fit"))
-        self.mechanism_panel.choosing.connect(self.doing.choose_mechanism)
-        for panel in self.right.findChildren(Panel):
-            panel.said.connect(self.say)
+        self.panels = Panels(self._make_panel)
         return self.right
+
+    def _make_panel(self, station_id: str) -> QWidget:
+        """The panel of a station, when it is first needed."""
+        station = find_station(station_id)
+        self.parts.theme = self.theme
+        made: QWidget = station.panel(self.parts) if station.panel is not None else QWidget()
+        self.right.addWidget(made)
+        for panel in (made, *made.findChildren(Panel)):
+            if isinstance(panel, Panel):
+                panel.said.connect(self.say)
+        if isinstance(made, MechanismPanel):
+            made.choosing.connect(self.doing.choose_mechanism)
+        return made
+
+    @property
+    def mechanism_panel(self) -> MechanismPanel:  # type: ignore[override]
+        """The measures of the mechanism."""
+        found: MechanismPanel = self.panels["mechanism"]
+        return found
+
+    @property
+    def travel_panel(self) -> TravelPanel:
+        """What stops it, and what happens on the way."""
+        found: TravelPanel = self.panels["travel"]
+        return found
+
+    @property
+    def fit_panel(self) -> FitPanel:  # type: ignore[override]
+        """Findings, foam, heights, builds and versions."""
+        found: FitPanel = self.panels["fit"]
+        return found
 
     def _follow(self) -> None:
         """Ties what must follow the design, its file, its history and the station, and shows all of it once."""
@@ -236,7 +275,8 @@ class MainWindow(Hull):
             part.theme = theme
             part.update()
         self.bench.set_theme(theme)
-        self.fit_panel.heights.set_theme(theme)
+        if "fit" in self.panels:
+            self.fit_panel.heights.set_theme(theme)
         for findings in self.parts.findings:
             findings.refresh()
 

@@ -48,7 +48,7 @@ class BuildsPanel(Panel):
         self.result.addWidget(self.words)
         self.column.addStretch(1)
         desk.rebuilt.connect(self.refresh_if_seen)
-        self.refresh()
+        self.refresh_if_seen()
 
     def refresh(self) -> None:
         """Says how it is built, and whether the result is of an earlier design."""

@@ -119,7 +119,7 @@ class CardPanel(Panel):
         story.addWidget(self.story)
         self.column.addStretch(1)
         desk.rebuilt.connect(self.refresh_if_seen)
-        self.refresh()
+        self.refresh_if_seen()
 
     def refresh(self) -> None:
         """Shows the design."""
@@ -223,7 +223,7 @@ class CardPanel(Panel):
         examination = Examination(assembly, self.session.catalog, self.session.design.ways, steps=2)
         width, height = flat_size(examination)
         thick = thickness_mm(examination)
-        text = f"Closed it is {thick:.2f} mm thick at its thickest and needs {length(width)} × {length(height)}."
+        text = f"Closed it is {self.session.style.thickness(thick)} thick at its thickest and needs {length(width)} × {length(height)}."
         if assembly.card.envelope_mm is not None:
             room = envelope_room(examination, assembly.card.envelope_mm)
             text += f" The envelope leaves {length(room)} to spare." if room >= 0 else f" The envelope is {length(-room)} too small."

@@ -85,7 +85,7 @@ class FoamPanel(Panel):
         self.items = put
         self.column.addStretch(1)
         desk.rebuilt.connect(self.refresh_if_seen)
-        self.refresh()
+        self.refresh_if_seen()
 
     def refresh(self) -> None:
         """Shows the design, and asks for the zone."""
@@ -139,7 +139,8 @@ class FoamPanel(Panel):
             return
         part = assembly.by_id[zone.part]
         names = ", ".join(dict.fromkeys(assembly.part_name(p) for p in zone.passing)) or "nothing"
-        text = f"Free: {zone.area_mm2 / 100:.0f} of {part.region.area / 100:.0f} cm², up to {zone.height_mm:.1f} mm high. Passing there: {names}."
+        text = f"Free: {style.area(zone.area_mm2)} of {style.area(part.region.area)}, up to {style.thickness(zone.height_mm)} high. "
+        text += f"Passing there: {names}."
         sides = found.get("overhangs")
         if sides:
             told = ", ".join(f"{side} {'as you like' if mm >= 79.9 else style.length(mm)}" for side, mm in sides.items())

@@ -17,6 +17,7 @@ from lexipod.checks import Examination
 from lexipod.checks.foam import find_foam_needs, share_of_less
 from lexipod.checks.height_map import HeightMap, map_heights
 from lexipod.checks.post import find_letter_rows, find_posted
+from lexipod.units import MM_PER_INCH, UnitStyle
 
 CELL_MM = 1.5
 STEPS = 25
@@ -27,11 +28,11 @@ def _rgb(colour: QColor) -> tuple[int, int, int]:
 
 
 class HeightPicture(QWidget):
-    """Heights seen from the front: the higher, the darker, with lines where a millimetre is passed."""
+    """Heights seen from the front: the higher, the darker, with lines where a millimetre (or a thirty-second of an inch) is passed."""
 
-    def __init__(self, theme: Theme) -> None:
+    def __init__(self, theme: Theme, style: UnitStyle) -> None:
         super().__init__()
-        self.theme = theme
+        self.theme, self.units = theme, style
         self.heights: HeightMap | None = None
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setFixedHeight(210)
@@ -48,7 +49,8 @@ class HeightPicture(QWidget):
         share = top / thickest
         ink, paper = QColor(self.theme.ink), QColor(self.theme.sheet)
         lines = np.zeros(top.shape, dtype=bool)
-        steps = np.floor(top + 1e-6)
+        inches = self.units.unit == "in"
+        steps = np.floor(top / (MM_PER_INCH / 32 if inches else 1.0) + 1e-6)
         lines[1:] |= steps[1:] != steps[:-1]
         lines[:, 1:] |= steps[:, 1:] != steps[:, :-1]
         mix = np.where(top > 0, 0.08 + 0.62 * share, 0.0)
@@ -69,9 +71,9 @@ class HeightPicture(QWidget):
         painter.setFont(font(13))
         painter.setPen(self.theme.colour("ink"))
         words = QRectF(box.right() + 10, 6, max(60.0, self.width() - box.right() - 14), 80)
-        painter.drawText(words, int(Qt.TextFlag.TextWordWrap), f"thickest, ringed: {thickest:.1f} mm")
+        painter.drawText(words, int(Qt.TextFlag.TextWordWrap), f"thickest, ringed: {self.units.thickness(thickest)}")
         painter.setPen(self.theme.colour("pencil"))
-        painter.drawText(words.translated(0, 56), int(Qt.TextFlag.TextWordWrap), "a line at every millimetre")
+        painter.drawText(words.translated(0, 56), int(Qt.TextFlag.TextWordWrap), f"a line at every {'1/32 in' if inches else 'millimetre'}")
 
 
 class HeightsPanel(Panel):
@@ -81,7 +83,7 @@ class HeightsPanel(Panel):
         super().__init__(session, desk)
         self.view = view
         high = self.sheet("How high it is", "At the travel that is shown; the flat parts of the card.")
-        self.picture = HeightPicture(theme)
+        self.picture = HeightPicture(theme, session.style)
         high.addWidget(self.picture)
         self.foam = QLabel()
         self.foam.setWordWrap(True)
@@ -103,7 +105,7 @@ class HeightsPanel(Panel):
         self.column.addStretch(1)
         desk.rebuilt.connect(self.refresh_if_seen)
         view.travel_changed.connect(self.refresh_if_seen)
-        self.refresh()
+        self.refresh_if_seen()
 
     def set_theme(self, theme: Theme) -> None:
         """Repaints in other colours."""
@@ -119,13 +121,14 @@ class HeightsPanel(Panel):
         set_choice(self.slip, design.ways.slip)
         set_choice(self.black, design.ways.foam_colour)
         examination = Examination(assembly, self.session.catalog, design.ways, steps=STEPS)
+        self.picture.units = self.session.style
         self.picture.heights = map_heights(examination, self.view.travel, cell_mm=CELL_MM)
         self.picture.update()
-        lines = []
+        lines, thick = [], self.session.style.thickness
         for need in find_foam_needs(examination):
             name = assembly.part_name(need.sheet)
-            told = f"The {name} lies on {need.layers} layer{'s' if need.layers > 1 else ''}, {need.foam_mm:.1f} mm; "
-            told += f"the {assembly.part_name(need.part)} needs {need.needed_mm:.1f} mm."
+            told = f"The {name} lies on {need.layers} layer{'s' if need.layers > 1 else ''}, {thick(need.foam_mm)}; "
+            told += f"the {assembly.part_name(need.part)} needs {thick(need.needed_mm)}."
             if need.layers > 1:
                 told += f" Under {100 * share_of_less(examination, need.sheet):.0f} % of it a layer less would be enough."
             lines.append(told)
@@ -134,7 +137,7 @@ class HeightsPanel(Panel):
         if posted is None:
             self.posted.setText("This card has no envelope; choose one at the station Card.")
             return
-        lines = [f"With its envelope {posted.mass_g:.0f} g, {posted.thickness_mm:.1f} mm thick, sides {posted.aspect:.2f} to 1."]
+        lines = [f"With its envelope {posted.mass_g:.0f} g, {thick(posted.thickness_mm)} thick, sides {posted.aspect:.2f} to 1."]
         for row in find_letter_rows(examination):
             if design.ways.carrier and row.carrier.id != design.ways.carrier:
                 continue

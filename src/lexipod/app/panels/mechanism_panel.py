@@ -48,7 +48,7 @@ class MechanismPanel(Panel):
         layout.addWidget(self.help)
         desk.rebuilt.connect(self.refresh_if_seen)
         desk.current_changed.connect(self.refresh_if_seen)
-        self.refresh()
+        self.refresh_if_seen()
 
     @property
     def mechanism(self):  # type: ignore[no-untyped-def]

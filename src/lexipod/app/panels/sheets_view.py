@@ -150,7 +150,7 @@ class SheetsPanel(Panel):
         self.list.addWidget(self.rows)
         self.column.addStretch(1)
         desk.rebuilt.connect(self.refresh_if_seen)
-        self.refresh()
+        self.refresh_if_seen()
 
     def refresh(self) -> None:
         """Lists the pieces."""

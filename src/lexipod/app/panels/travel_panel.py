@@ -62,7 +62,7 @@ class TravelPanel(Panel):
         desk.judged.connect(self.refresh_if_seen)
         desk.current_changed.connect(self.refresh_if_seen)
         view.travel_changed.connect(self._read)
-        self.refresh()
+        self.refresh_if_seen()
 
     def _go(self, share: float) -> None:
         drive = self.desk.drive

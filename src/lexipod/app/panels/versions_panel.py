@@ -61,7 +61,7 @@ class VersionsPanel(Panel):
         size.addWidget(self.take)
         self.column.addStretch(1)
         desk.rebuilt.connect(self.refresh_if_seen)
-        self.refresh()
+        self.refresh_if_seen()
 
     def keep_version(self) -> None:
         """Sets the present version aside."""

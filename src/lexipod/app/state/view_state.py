@@ -93,6 +93,10 @@ class ViewState(QObject):
         self.section_axis, self.section_share = axis, min(1.0, max(0.0, share))
         self.section_changed.emit()
 
+    def turn_section(self) -> None:
+        """Cuts the other way, at the same share."""
+        self.set_section("x" if self.section_axis == "y" else "y", self.section_share)
+
     def set_preview(self, rings: tuple[Array, ...]) -> None:
         """Outlines on the card (mm) that a cure under the pointer would give; none takes them away."""
         if rings is not self.preview and (rings or self.preview):
