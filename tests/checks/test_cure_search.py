@@ -6,16 +6,20 @@ from dataclasses import replace
 import numpy as np
 
 from lexipod.checks import CHECKS, run_checks
-from lexipod.checks.finding import SEVERITIES
+from lexipod.checks.finding import SEVERITIES, Remedy
 from lexipod.checks.table import NEVER_BLOCKING, each_finding
 from lexipod.cures import find_cure, find_remedies, with_remedies
 from lexipod.cures.clinic import Clinic
 from lexipod.cures.glued import _pads
 from lexipod.cures.levers import _next_amount, _outwards, _spoils
+from lexipod.cures.look import change_of_look
+from lexipod.cures.search import CLEARLY, _least_change_first
 from lexipod.design import Card
 from lexipod.editing.change import change_design
 from lexipod.fitting.widening import FARTHEST_MM, _best_change
 from tests.zoo import CATALOG, broken_slider, card_with, moved
+
+CHANGES = (("tab_length", 1.0), ("opening_diameter", -12.0))
 
 
 class AmountTest(unittest.TestCase):
@@ -34,6 +38,34 @@ class AmountTest(unittest.TestCase):
         self.assertAlmostEqual(_next_amount([(0.0, 5.0), (2.0, 5.0)], None), 4.0)
         self.assertAlmostEqual(_next_amount([(0.0, 5.0), (2.0, 5.0)], 6.0), 4.0)
         self.assertAlmostEqual(_next_amount([(0.0, 5.0)], 3.0), 1.5)
+
+
+class LookTest(unittest.TestCase):
+    def test_the_change_of_a_look_is_the_area_of_the_outlines_that_differ(self):
+        before = moved(card_with("spinner"))[0]
+        self.assertEqual(change_of_look(before, moved(card_with("spinner"))[0]), 0.0)
+        other = moved(
+            change_design(card_with("spinner"), CATALOG, {"leaf_length": card_with("spinner").mechanisms[0].parameters["leaf_length"] + 8})
+        )[0]
+        area = sum(abs(before.by_id[p.id].region.area - p.region.area) for p in other.parts if p.role not in ("spacer", "fastener"))
+        self.assertGreater(area, 10.0)
+        self.assertGreaterEqual(change_of_look(before, other), area / (before.card.width_mm * before.card.height_mm) - 1e-9)
+        self.assertAlmostEqual(change_of_look(before, other), change_of_look(other, before), places=9)
+        empty = replace(before, parts=tuple(p for p in before.parts if p.mechanism == "card"), joints=(), drives=(), handles=(), zones=(), cues=())
+        whole = sum(p.region.area for p in before.parts if p.mechanism != "card" and p.role not in ("spacer", "fastener"))
+        self.assertAlmostEqual(change_of_look(before, empty), whole / (before.card.width_mm * before.card.height_mm), places=6)
+
+    def test_of_equal_cures_the_one_that_changes_clearly_less_comes_first(self):
+        design = card_with("iris")
+        clinic = Clinic(design, CATALOG, (), lambda: True)
+        slight, strong = (Remedy(f"{name} {by}", {name: design.mechanisms[0].parameters[name] + by}, "m1") for name, by in CHANGES)
+        looks = [change_of_look(moved(design)[0], moved(change_design(design, CATALOG, r.set))[0]) for r in (slight, strong)]
+        self.assertLess(looks[0] + CLEARLY, looks[1])
+        for order in ((0.0, 1.0), (1.0, 0.0)):
+            rows = [((0, order[0]), slight), ((0, order[1]), strong)]
+            self.assertEqual(_least_change_first(clinic, rows), [slight, strong])
+        clinic._left[slight.label] = 1  # what leaves something blocking comes after, however little it changes
+        self.assertEqual(_least_change_first(clinic, [((0, 0.0), slight), ((0, 1.0), strong)]), [strong, slight])
 
 
 class LeverTest(unittest.TestCase):

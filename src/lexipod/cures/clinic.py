@@ -48,6 +48,7 @@ class Clinic:
         self.warning = {f.key for f in before}
         self._known: deque[tuple[Design, Examination]] = deque(maxlen=REMEMBERED)
         self.folds = bool(build_assembly(design, catalog).foldings)
+        self._left: dict[str, int] = {}
         self.cured: list[tuple[Ranked, str, frozenset[tuple[object, ...]]]] = []
 
     @property
@@ -71,6 +72,14 @@ class Clinic:
     def remember(self, ranked: Ranked, mechanism: str, left: frozenset[tuple[object, ...]]) -> None:
         """A whole cure for something of a mechanism, and what is still found with it: it may cure more than it was tried for."""
         self.cured.append((ranked, mechanism, left))
+
+    def note(self, remedy: Remedy, trial: Trial) -> None:
+        """What a remedy leaves blocking of what blocked before."""
+        self._left[remedy.label] = len(trial.left & self.blocking.keys())
+
+    def left_blocking(self, remedy: Remedy) -> int:
+        """How much of what blocked still blocks with a remedy, as far as that was looked at."""
+        return self._left.get(remedy.label, 0)
 
     def known_cures(self, finding: Finding) -> list[Ranked]:
         """Whole cures found for something else of the same mechanism that cure this as well."""

@@ -86,6 +86,7 @@ def _pull(clinic: Clinic, finding: Finding, recipe: Recipe, values: Values, leve
         label += " (helps in part)"
     rank = (0 if trial.is_cured else 2) + (1 if trial.new_warnings else 0)
     remedy = Remedy(label, change, finding.mechanism, trial.is_cured, trial.message)
+    clinic.note(remedy, trial)
     if trial.is_cured and clinic.folds:
         clinic.remember(((rank, 0.0), remedy), finding.mechanism, trial.left)
     return rank, remedy

@@ -10,6 +10,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import replace
 
+from lexipod.building import build_assembly
 from lexipod.catalog import Catalog
 from lexipod.checks.finding import Finding, Remedy
 from lexipod.checks.table import run_checks
@@ -18,7 +19,13 @@ from lexipod.cures.clinic import MOST_REMEDIES, Clinic, Ranked
 from lexipod.cures.company import find_company_remedies
 from lexipod.cures.glued import find_glued_remedies
 from lexipod.cures.levers import find_pulls
+from lexipod.cures.look import change_of_look
 from lexipod.design import Design
+from lexipod.editing.change import change_design
+from lexipod.errors import LexipodError
+
+CLEARLY = 0.04
+"""So much of the card's area more is clearly a larger change."""
 
 
 def with_remedies(
@@ -89,4 +96,23 @@ def _remedies(clinic: Clinic, finding: Finding) -> Iterator[Remedy]:
         return
     found.sort(key=lambda row: row[0])
     best = found[0][0][0] if found else 0
-    yield from [remedy for (rank, _), remedy in found if rank == best][:MOST_REMEDIES]
+    yield from _least_change_first(clinic, [row for row in found if row[0][0] == best])[:MOST_REMEDIES]
+
+
+def _least_change_first(clinic: Clinic, found: list[Ranked]) -> list[Remedy]:
+    """Of remedies that are as good as each other: those that leave less blocking on the whole card first, then those that change clearly
+    less of its look, then in the order in which a maker would try them."""
+    if len(found) < 2:
+        return [remedy for _, remedy in found]
+    before = build_assembly(clinic.design, clinic.catalog)
+
+    def weight(row: Ranked) -> tuple[int, int, float]:
+        (_, order), remedy = row
+        try:
+            changed = change_design(clinic.design, clinic.catalog, remedy.set, mechanism=remedy.mechanism)
+            look = change_of_look(before, build_assembly(changed, clinic.catalog))
+        except LexipodError:
+            return 99, 0, order
+        return clinic.left_blocking(remedy), int(look / CLEARLY), order
+
+    return [remedy for _, remedy in sorted(found, key=weight)]
