@@ -8,6 +8,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from lexipod.app.card.card_sight import HOT, LIGHT
+from lexipod.app.card.glass import LARGER, mark_of
 from lexipod.app.card.lens import LEAST, MOST, SEEN_PX
 from lexipod.app.card.measures import is_near
 from lexipod.demo import load_demo
@@ -104,6 +105,38 @@ class LensTest(WindowTest):
         self.until(lambda: self.card.width() > width)
         for one, other in zip(self.card.to_card(QPointF(self.card.width() / 2, self.card.height() / 2)), middle, strict=True):
             self.assertAlmostEqual(one, other, places=1)
+
+
+class GlassTest(WindowTest):
+    def test_the_glass_shows_what_is_under_the_pointer_larger(self):
+        """A dot of the glass at a distance d from its middle has the colour of the card at d / 4."""
+        self.window.view.go_to("card")  # no measures, handles or hidden edges in the way
+        self.app.processEvents()
+        card = self.window.card_view
+        assembly = self.window.desk.assembly
+        edge = card.to_view(0.0, assembly.card.height_mm / 2)
+        plain = card.grab().toImage()
+        QTest.mouseMove(card, edge.toPoint())
+        self.app.processEvents()
+        card.setAttribute(Qt.WidgetAttribute.WA_UnderMouse, True)
+        card._pointer = edge
+        self.window.actions_by_id["glass"].trigger()
+        larger = card.grab().toImage()
+        for away in (-60, -24, 24, 60):
+            there = QPointF(edge.x() + away, edge.y())
+            source = QPointF(edge.x() + away / LARGER, edge.y())
+            if away > 0:  # on the card; its shadow is not enlarged
+                self.assertEqual(larger.pixelColor(there.toPoint()), plain.pixelColor(source.toPoint()), away)
+        self.assertNotEqual(larger, plain)
+        self.window.actions_by_id["glass"].trigger()
+        self.assertEqual(card.grab().toImage(), plain)
+
+    def test_its_ruler_is_as_long_as_it_says(self):
+        for unit, text, expected in (("mm", "1 mm", 24.0), ("in", "1/16 in", 25.4 / 16 * 24.0)):
+            long, told = mark_of(unit, 24.0)
+            self.assertEqual(told, text)
+            self.assertAlmostEqual(long, expected)
+        self.assertEqual(mark_of("mm", 60.0)[1], "0.5 mm")
 
 
 class CrowdedTest(WindowTest):

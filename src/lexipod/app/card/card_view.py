@@ -5,11 +5,12 @@ from __future__ import annotations
 import contextlib
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QResizeEvent, QWheelEvent
+from PySide6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
 from PySide6.QtWidgets import QMenu
 
 from lexipod.app.card.card_sight import FEW_MEASURES, CardSight
 from lexipod.app.card.drag import Drag, Pointer, drag_handle, drag_part, nudged, parameter_of, ruler_step, set_parameter, value_at
+from lexipod.app.card.glass import paint_glass
 from lexipod.app.card.lens import pinched_by, turned_by
 from lexipod.app.card.measure_editor import MeasureEditor
 from lexipod.app.card.reach import ReachFrom
@@ -37,6 +38,7 @@ class CardView(CardSight):
         super().__init__(session, desk, view, theme)
         self._drags_section = False
         self._editor: MeasureEditor | None = None
+        self.magnifies = False
         self._reach_from: ReachFrom | None = None
         self._reaching = Job(self, session, done=self._reach_known, failed=lambda _: None)
 
@@ -52,6 +54,20 @@ class CardView(CardSight):
         """Fits the card anew; a measure that is being typed goes with it."""
         super().resizeEvent(event)
         self._place_editor()
+
+    def set_magnifier(self, on: bool) -> None:
+        """A glass under the pointer, for where parts are small."""
+        self.magnifies = on
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """The card, and the glass over it."""
+        super().paintEvent(event)
+        if self.magnifies and self.underMouse() and self._drag is None and self.desk.assembly is not None and not self.shows_folds:
+            painter = QPainter(self)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            hidden = self.view.shows_hidden and self.view.here.seen.hidden
+            paint_glass(painter, self.picture, self._pointer, self.desk.poses_at(self.view.travel), self.theme, self.session.style, hidden=hidden)
 
     # ---- hands --------------------------------------------------------------------------------------------------------
 
@@ -171,7 +187,7 @@ class CardView(CardSight):
         if self._drags_section:
             self._move_section(point)
             return
-        if len(self._measures) > FEW_MEASURES:
+        if self.magnifies or len(self._measures) > FEW_MEASURES:
             self.update()  # what the pointer comes near gets its weight
         handle, measure = self._handle_at(point), self._measure_at(point)
         hot = handle.parameter if handle else measure.handle.parameter if measure and measure.handle else None

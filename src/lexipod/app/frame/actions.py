@@ -61,6 +61,7 @@ ACTIONS: tuple[ActionRow, ...] = (
     ActionRow("line5", "", "View"),
     ActionRow("nearer", "Nearer", "View", "Ctrl++ Ctrl+=", "doing.come_nearer"),
     ActionRow("farther", "Farther", "View", "Ctrl+-", "doing.go_farther"),
+    ActionRow("glass", "A glass under the pointer", "View", "Ctrl+L", "doing.switch_glass"),
     ActionRow("whole", "The whole card", "View", "Ctrl+0", "doing.show_whole"),
     ActionRow("shortcuts", "Keys", "Help", "F1", "doing.show_keys"),
     ActionRow("about", "About Lexipod", "Help", "", "doing.show_about"),

@@ -182,6 +182,10 @@ class Doing(QObject):
         """The card smaller."""
         self.window.bench.come_nearer(1 / NEARER)
 
+    def switch_glass(self) -> None:
+        """A glass under the pointer, or none."""
+        self.window.bench.card_view.set_magnifier(not self.window.bench.card_view.magnifies)
+
     def show_whole(self) -> None:
         """The whole card, as large as it goes."""
         self.window.bench.show_whole()
