@@ -4,6 +4,9 @@ import shlex
 import tempfile
 import unittest
 from pathlib import Path
+from unittest import mock
+
+import msgspec
 
 from lexipod.checks import Remedy, run_checks
 from lexipod.cures import with_remedies
@@ -69,6 +72,46 @@ class ReachTest(unittest.TestCase):
         for name in ("pull", "nothing"):
             with self.assertRaises(LexipodError):
                 find_reach(broken, CATALOG, "m1", name)
+
+
+class ElsewhereTest(unittest.TestCase):
+    def granted(self, design, names):
+        with mock.patch("lexipod.fitting.wishing.LOOKED_FOR_SECONDS", 120.0):
+            return grant_wishes(design, CATALOG, findings_of(design, 25), {"m1": names})["m1"]
+
+    def test_a_larger_card_that_has_room_is_named_and_has_it(self):
+        design = load_demo("tide-brings").with_parameters("m1", {"wheel_radius": 58.7})
+        granted = self.granted(design, ("wheel_radius",))
+        self.assertIsNone(granted.remedy)
+        name = granted.limit.partition("from the ")[2].partition(" card on")[0]
+        size = next(s for s in CATALOG.cards.values() if s.name == name)
+        larger = msgspec.structs.replace(design, card=msgspec.structs.replace(design.card, size=size.id), envelope=None)
+        told = fit_design(larger, CATALOG, "m1", ["wheel_radius"], widens=False)
+        self.assertTrue(told.is_free)
+        self.assertEqual(told.design.mechanisms[0].parameters["wheel_radius"], 58.7)
+        smaller = [s for s in CATALOG.cards.values() if s.width_mm * s.height_mm < size.width_mm * size.height_mm - 1]
+        here = CATALOG.cards[design.card.size]
+        for other in (s for s in smaller if min(s.width_mm, s.height_mm) >= here.width_mm and max(s.width_mm, s.height_mm) >= here.height_mm):
+            card = msgspec.structs.replace(design.card, size=other.id)
+            told = fit_design(
+                msgspec.structs.replace(design, card=card, envelope=None), CATALOG, "m1", ["wheel_radius"], widens=False, explains=False
+            )
+            self.assertFalse(told.is_free, other.id)
+
+    def test_another_choice_is_named_where_it_does(self):
+        design = card_with("flip-panels", panels=2)
+        wide = design.mechanisms[0].parameters["panel_width"]
+        found = None
+        for more in (6.0, 12.0, 20.0, 30.0):
+            tried = design.with_parameters("m1", {"panel_width": wide + more})
+            if any(f.severity == "block" for f in findings_of(tried, 25)):
+                found = self.granted(tried, ("panel_width",))
+                if "with “" in found.limit:
+                    choice = found.limit.partition("with “")[2].partition("”")[0]
+                    told = fit_design(tried.with_parameters("m1", {"drive": choice}), CATALOG, "m1", ["panel_width"], widens=False)
+                    self.assertTrue(told.is_free)
+                    return
+        self.assertIsNotNone(found)
 
 
 class WishTest(unittest.TestCase):

@@ -397,6 +397,11 @@ class OtherFormsTest(unittest.TestCase):
             card_with("spin-popup", form="v-fold", arms=2)
         self.assertNotEqual(blocks(card_with("spin-popup", form="v-fold", panel_angle="45deg", page_angle="60deg")), [])
 
+    def test_a_panel_too_low_for_the_runner_to_a_link_is_refused_in_words(self):
+        design = card_with("flip-panels", panels=2, drive="link")
+        with self.assertRaisesRegex(ParameterError, "higher than"):
+            build_assembly(design.with_parameters("m1", {"panel_height": 11.0}), CATALOG)
+
     def test_what_makes_the_card_itself_has_no_other_base(self):
         for recipe in ("wiper", "two-message", "popout-box", "counter-fold"):
             for base in ("gate", "panel", "tag", "page"):

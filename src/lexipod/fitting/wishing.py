@@ -6,20 +6,29 @@ how much of it can, and what leaves no more room.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+import time
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
+import msgspec
+
+from lexipod.building.card import card_frame
 from lexipod.catalog import Catalog
+from lexipod.catalog.book import Size
 from lexipod.checks import Finding, Remedy
 from lexipod.design import Design, Mechanism
 from lexipod.errors import LexipodError
 from lexipod.fitting.sizing import Fitted, fit_design
-from lexipod.recipes import Parameter, find_recipe
+from lexipod.recipes import Parameter, Recipe, find_recipe
 from lexipod.units import UnitStyle, format_quantity
 from lexipod.units.quantities import Value
 
 MOST_NAMED = 2
 MOST_REASONS = 3
+LOOKED_FOR_SECONDS = 2.5
+EXITS_BY = ("direction", "exit")
+MATERIALS = ("foam", "brad", "paper", "stock", "cue", "rider", "window_from")
+"""Choices of what something is made of, or how it is told: they make no room."""
 Wishes = Mapping[str, tuple[str, ...]]
 """By mechanism the names of the measures that are wished as they are."""
 
@@ -46,8 +55,60 @@ def grant_wishes(
         except LexipodError:
             continue
         style = UnitStyle(design.ways.units, design.ways.denominator)
-        out[mechanism.id] = _granted(mechanism, names, told, style)
+        granted = _granted(mechanism, names, told, style)
+        if granted.limit:
+            elsewhere = _elsewhere(design, catalog, mechanism, names, is_current)
+            granted = replace(granted, limit=f"{granted.limit} {elsewhere}".strip())
+        out[mechanism.id] = granted
     return out
+
+
+def _elsewhere(design: Design, catalog: Catalog, mechanism: Mechanism, names: tuple[str, ...], is_current: Callable[[], bool]) -> str:
+    """Where all of the wish could be kept: with another choice, or from which larger card on. It is looked for a few seconds at most."""
+    until = time.monotonic() + LOOKED_FOR_SECONDS
+    recipe = find_recipe(mechanism.recipe)
+
+    def may_go_on() -> bool:
+        return is_current() and time.monotonic() < until
+
+    def is_kept(changed: Design) -> bool:
+        try:
+            return fit_design(changed, catalog, mechanism.id, names, widens=False, explains=False).is_free
+        except (LexipodError, ValueError):
+            return False
+
+    told = []
+    for parameter, choice in _other_choices(recipe, mechanism, names):
+        if not may_go_on():
+            break
+        if is_kept(design.with_parameters(mechanism.id, {parameter.name: choice})):
+            told.append(f"with “{choice}” for {parameter.label}")
+            break
+    for size in _larger_cards(design, catalog):
+        if not may_go_on():
+            break
+        card = msgspec.structs.replace(design.card, size=size.id, width=None, height=None)
+        if is_kept(msgspec.structs.replace(design, card=card, envelope=None)):
+            told.append(f"from the {size.name} card on")
+            break
+    return f"All of it can be had {', or '.join(told)}." if told else ""
+
+
+def _other_choices(recipe: Recipe, mechanism: Mechanism, names: tuple[str, ...]) -> Iterator[tuple[Parameter, str]]:
+    """Choices that are not made, but for those that are part of the wish or only say what it is made of."""
+    for parameter in recipe.parameters:
+        is_material = any(word in parameter.name for word in MATERIALS)
+        if parameter.name in names or is_material or parameter.name in EXITS_BY:
+            continue
+        yield from ((parameter, choice) for choice in parameter.choices if choice != mechanism.parameters.get(parameter.name))
+
+
+def _larger_cards(design: Design, catalog: Catalog) -> list[Size]:
+    """Cards that are larger both ways, the smallest first."""
+    frame = card_frame(design, catalog)
+    wide, high = sorted((frame.width_mm, frame.height_mm))
+    found = [c for c in catalog.cards.values() if min(c.width_mm, c.height_mm) >= wide and max(c.width_mm, c.height_mm) >= high]
+    return sorted((c for c in found if c.width_mm * c.height_mm > wide * high + 1.0), key=lambda c: c.width_mm * c.height_mm)
 
 
 def _granted(mechanism: Mechanism, names: tuple[str, ...], told: Fitted, style: UnitStyle) -> Granted:

@@ -13,6 +13,7 @@ import shapely
 
 from lexipod.assembly import Bound, Crease, Drive, FlatState, FoldNeed, GlueFlap, Handle, Opens, Panel, Reading, SeenAt, Stage
 from lexipod.assembly.model import Piece
+from lexipod.errors import ParameterError
 from lexipod.recipes.kit.folds import Folds, add_face, box
 from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
 from lexipod.recipes.kit.sheets import Sheet
@@ -167,7 +168,11 @@ def _tabs(site: Site, values: Values, k: int, x0: float, y: float) -> list[Any]:
     if values["drive"] == "lift" or k == 0:
         return [tab]
     middle, half = y + number(values, "panel_height") / 2, RUNNER_MM / 2 + AIR_MM
-    return sorted(shapely.get_parts(shapely.difference(tab, box(x0 - 1e3, middle - half, x0, middle + half))), key=lambda part: part.bounds[1])
+    left = shapely.difference(tab, box(x0 - 1e3, middle - half, x0, middle + half))
+    if left.is_empty:
+        least = site.length(2 * half)
+        raise ParameterError("panel_height", f"the runner to the first link leaves nothing of this panel's hinge; it must be higher than {least}")
+    return sorted(shapely.get_parts(left), key=lambda part: part.bounds[1])
 
 
 def _scores(panel: Panel, x0: float, w: float, y: float, h: float, tabs: list[Any], *, lifts: bool) -> list[Crease]:

@@ -13,6 +13,7 @@ from lexipod.assembly import Drive
 from lexipod.assembly.blanks import Allowance, Blank, Crease, Fold
 from lexipod.assembly.folding import FlatState, Folding, FoldJoint, Stage
 from lexipod.assembly.panels import Panel
+from lexipod.errors import ParameterError
 from lexipod.geometry.frames import Array
 from lexipod.geometry.shapes import join_regions, scraps_of, split_region
 from lexipod.geometry.space import planar_frame
@@ -70,8 +71,8 @@ class Folds:
 
     def crease(self, name: str, a: Panel, b: Panel, line: Line, fold: Fold, *, runs: Runs = "crisp", order: int = 1) -> FoldJoint:
         """A crease between two panels of one sheet; ``a`` hangs on ``b``."""
-        start, end = _left_of(line, a.region)
         self.score(name, a, b, line, fold, runs=runs, order=order)
+        start, end = _left_of(line, a.region)
         at = ((*start, 0.0), (*end, 0.0))
         return self._join(FoldJoint(f"{self.mechanism}.{name}", "hinge", a.id, b.id, at, at))
 
@@ -119,7 +120,9 @@ class Folds:
         return joint
 
     def score(self, name: str, a: Panel, b: Panel, line: Line, fold: Fold, *, runs: Runs = "crisp", order: int = 1) -> None:
-        """A score between two panels of one sheet that is no hinge of its own."""
+        """A score between two panels of one sheet that is no hinge of its own. ``ParameterError`` where the measures leave no paper for it."""
+        if not all(math.isfinite(v) for point in line for v in point):
+            raise ParameterError(self.mechanism, f"these measures leave no paper for the fold between {a.name} and {b.name}")
         self.creases.setdefault(a.sheet, []).append(Crease(name, line[0], line[1], fold, (b.id, a.id), runs, order))
 
     def sheet(
