@@ -13,7 +13,7 @@ from lexipod.assembly import Drive, Joint, Segment
 from lexipod.geometry.frames import apply_pose, relative_pose, transform_regions
 from lexipod.geometry.shapes import circle, rectangle, region_from
 from lexipod.motion import find_meeting_pairs, solve_track
-from lexipod.motion.clearance import Clearance, Whereabouts, as_stop, boxes_stay_apart, find_jointed_pairs, overlap_depth, share_a_level
+from lexipod.motion.clearance import Clearance, Whereabouts, as_stop, boxes_stay_apart, depth_of, find_jointed_pairs, overlap_depth, share_a_level
 from lexipod.motion.cross import measure_crossings
 from lexipod.motion.gravity import gravity_in_card, pull_along, starting_slope_deg
 from tests.zoo import assembly, part
@@ -71,6 +71,18 @@ class DepthTest(unittest.TestCase):
 
     def test_of_two_discs_it_is_the_lens(self):
         one, two = region_from(circle((0, 0), radius_mm=10.0)), region_from(circle((16, 0), radius_mm=10.0))
+        # Of many overlaps the deepest is exact, wherever it lies, and none is told deeper than it is by more than a little.
+        rng = np.random.default_rng(4)
+        for _ in range(6):
+            star = shapely.Polygon([(r * np.cos(a), r * np.sin(a)) for a, r in zip(np.linspace(0, 6, 14), rng.uniform(3, 11, 14), strict=True)])
+            turned = transform_regions(star, np.column_stack([np.linspace(-9, 12, 90), np.full(90, 2.0), np.linspace(0, 3, 90)]))
+            post = shapely.box(-4, -3, 5, 2)
+            told = overlap_depth(turned, post)
+            true = np.array([depth_of(region) for region in shapely.intersection(turned, post)])
+            self.assertAlmostEqual(told.max(), true.max(), delta=0.03)
+            self.assertGreaterEqual(true[int(np.argmax(told))], true.max() - 0.03)
+            np.testing.assert_allclose(told, true, atol=1.0)
+            self.assertTrue(((told > 0) == (true > 0)).all())
         self.assertAlmostEqual(float(overlap_depth(np.array([one]), two)[0]), 4.0, delta=0.03)  # 10 + 10 - 16
 
     def test_what_only_touches_has_none(self):
