@@ -209,15 +209,15 @@ class CardSight(Ground):
         card, style = assembly.card, self.session.style
         taken = [QRectF(p.x() - 11, p.y() - 11, 22, 22) for p in (self._handle_point(h) for h in self.handles)]
         bounds = QRectF(self.rect())
-        for handle in measured_handles(self.handles, card.width_mm, card.height_mm):
-            start, end = (self.to_view(*p) for p in handle.span)
-            text = measure_text(handle, self._value(handle), style, kind=self._kind(handle))
-            self._laid.append(lay_measure(handle, text, start, end, handle.offset_mm * self.picture.scale, taken, bounds))
         w, h = card.width_mm, card.height_mm
         for text, a, b, offset in ((style.length(w), (0.0, 0.0), (w, 0.0), 20.0), (style.length(h), (0.0, 0.0), (0.0, h), -24.0)):
             extra = self.view.here.seen.aside_px
             away = offset + min(extra, 16.0) if offset > 0 else offset - extra
             self._laid.append(lay_measure(None, text, self.to_view(*a), self.to_view(*b), -away, taken, bounds))
+        for handle in measured_handles(self.handles, card.width_mm, card.height_mm):
+            start, end = (self.to_view(*p) for p in handle.span)
+            text = measure_text(handle, self._value(handle), style, kind=self._kind(handle))
+            self._laid.append(lay_measure(handle, text, start, end, handle.offset_mm * self.picture.scale, taken, bounds))
 
     def _handle_point(self, handle: Handle) -> QPointF:
         """Where a handle is: that of an item goes with the part that carries it."""
