@@ -198,7 +198,7 @@ def _piece_text(row: CutRow, style: UnitStyle) -> str:
 
 
 def _totals(examinations: list[Examination], assemblies: list[Assembly], style: UnitStyle) -> list[Difference]:
-    thick = [f"{thickness_mm(e):.1f} mm" for e in examinations]
+    thick = [style.thickness(thickness_mm(e)) for e in examinations]
     posted = [find_posted(e) for e in examinations]
     mass = ["" if p is None else f"{p.mass_g:.0f} g" for p in posted]
     pieces = [

@@ -133,7 +133,7 @@ def _made(catalog: Catalog, bare: Design, recipe_id: str, ask: Values) -> Propos
         return never(str(error))
     thick = thickness_mm(examination)
     pieces = sum(p.quantity for p in examination.assembly.parts if p.role != "fastener") + sum(len(f.sheets) for f in examination.assembly.foldings)
-    words = f"{thick:.1f} mm thick, {pieces} pieces" + (f"; {first}" if first else "")
+    words = f"{examination.style.thickness(thick)} thick, {pieces} pieces" + (f"; {first}" if first else "")
     return Proposal(recipe_id, recipe.name, design, verdict, thick, pieces, words)
 
 

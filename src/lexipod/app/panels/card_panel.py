@@ -26,6 +26,9 @@ SHAPES = {
 """Measures of the card's own shape: the words for them, for none, and what they are."""
 
 
+OWN_ENVELOPES = {"in": "5 1/8 x 7 in", "mm": "130 x 180 mm"}
+
+
 class CardPanel(Panel):
     """Card, paper, envelope and the maker's ways."""
 
@@ -69,13 +72,11 @@ class CardPanel(Panel):
         self.shape_rows["corner_cut"] = labelled("they are", self.boxes["corner_cut"], label_width=84)
         top.addWidget(self.shape_rows["corner_cut"])
         paper = self.sheet("Paper and envelope")
-        stocks = [(s.id, f"{s.name}, {s.caliper_mm:.2f} mm") for s in session.catalog.stocks.values()]
-        self.boxes["stock"] = choice_box(stocks, lambda key: self._chosen("stock", key), name="Paper")
+        self.boxes["stock"] = choice_box([], lambda key: self._chosen("stock", key), name="Paper")
         paper.addWidget(labelled("paper", self.boxes["stock"], label_width=84))
         self.boxes["envelope"] = choice_box([], lambda key: self._chosen("envelope", key), name="Envelope")
         paper.addWidget(labelled("envelope", self.boxes["envelope"], label_width=84))
         self.own_envelope = QLineEdit()
-        self.own_envelope.setPlaceholderText("or measured, like 130 x 180 mm")
         self.own_envelope.setAccessibleName("Envelope of your own size")
         self.own_envelope.returnPressed.connect(self._envelope_entered)
         paper.addWidget(labelled("its size", self.own_envelope, label_width=84))
@@ -129,6 +130,7 @@ class CardPanel(Panel):
             sizes.insert(0, ("free", f"Free size, {style.length(design.card.width or 0)} × {style.length(design.card.height or 0)}"))
         for box, rows in (
             (self.size_box, sizes),
+            (self.boxes["stock"], [(s.id, f"{s.name}, {style.thickness(s.caliper_mm)}") for s in catalog.stocks.values()]),
             (
                 self.boxes["envelope"],
                 [("usual", "the usual one"), *self._own_envelope()]
@@ -141,6 +143,7 @@ class CardPanel(Panel):
                 for key, text in rows:
                     box.addItem(text, key)
                 box.blockSignals(False)
+        self.own_envelope.setPlaceholderText(f"or measured, like {OWN_ENVELOPES[style.unit]}")
         set_choice(self.size_box, design.card.size)
         set_choice(self.boxes["envelope"], design.envelope or "usual")
         for name in ("orientation", "fold", "base", "stock", "corner_cut"):

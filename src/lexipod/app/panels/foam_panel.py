@@ -105,7 +105,7 @@ class FoamPanel(Panel):
         examination = Examination(assembly, self.session.catalog, self.session.design.ways, steps=2)
         foams = self.session.catalog.foams
         lines = [
-            f"{row.pieces} × {foams[row.foam].name}, {row.layers} layer{'s' if row.layers > 1 else ''}: {row.area_mm2 / 100:.0f} cm²"
+            f"{row.pieces} × {foams[row.foam].name}, {row.layers} layer{'s' if row.layers > 1 else ''}: {self.session.style.area(row.area_mm2)}"
             + (f" ({row.by_maker} by you)" if row.by_maker else "")
             for row in count_foam(examination)
         ]

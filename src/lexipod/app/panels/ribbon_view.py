@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QBrush, QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
+from PySide6.QtGui import QBrush, QFont, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PySide6.QtWidgets import QFrame, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from lexipod.app.look import Theme, font, paint_focus
@@ -20,6 +20,8 @@ HEAD_PX = 46
 FOOT_PX = 40
 RIGHT_PX = 30
 LEAST_ROWS = 2
+ROOMY_PX = 560
+"""So wide a ribbon has room for a hint beside its heading."""
 
 
 class RibbonView(QWidget):
@@ -246,8 +248,7 @@ class RibbonView(QWidget):
         if drive is None:
             painter.drawText(QPointF(62, 22), "nothing moves on this card yet")
         else:
-            stale = "  ·  checking …" if self.desk.is_stale else ""
-            painter.drawText(QPointF(62, 22), f"{self._way_text()}  ·  drag, or ← →{stale}")
+            painter.drawText(QPointF(62, 22), self._head_text())
             for k, row in enumerate(self.rows):
                 self._paint_row(painter, row, HEAD_PX + k * ROW_PX, picked=k == self._picked)
             self._paint_scale(painter)
@@ -257,14 +258,22 @@ class RibbonView(QWidget):
         return still
 
     def _others_text(self) -> str:
-        """What stands under the rows for those that are not shown."""
+        """What is said of the rows that are not shown."""
         if self.shows_all:
             return "show what matters"
         return "" if not self.others else f"{self.others} {'is' if self.others == 1 else 'are'} content: show all"
 
     def _others_box(self) -> QRectF:
         """Where that is written."""
-        return QRectF(0, HEAD_PX + max(1, len(self.rows)) * ROW_PX + 8, LABEL_PX - 32, 22) if self._others_text() else QRectF()
+        if not self._others_text() or self.desk.drive is None:
+            return QRectF()
+        metrics = QFontMetricsF(font(13))
+        return QRectF(62 + metrics.horizontalAdvance(self._head_text()) + 14, 6, metrics.horizontalAdvance(self._others_text()) + 6, 22)
+
+    def _head_text(self) -> str:
+        """What stands beside the heading."""
+        hint = "  ·  drag, or ← →" if self.width() >= ROOMY_PX else ""
+        return f"{self._way_text()}{hint}{'  ·  checking …' if self.desk.is_stale else ''}"
 
     def _paint_others(self, painter: QPainter) -> None:
         text = QFont(font(13))  # the shared one stays as it is
