@@ -100,19 +100,20 @@ def _remedies(clinic: Clinic, finding: Finding) -> Iterator[Remedy]:
 
 
 def _least_change_first(clinic: Clinic, found: list[Ranked]) -> list[Remedy]:
-    """Of remedies that are as good as each other: those that leave less blocking on the whole card first, then those that change clearly
-    less of its look, then in the order in which a maker would try them."""
+    """Of remedies that are as good as each other: those that leave less blocking on the whole card first (what takes a mechanism off it
+    last), then those that change clearly less of its look, then in the order in which a maker would try them."""
     if len(found) < 2:
         return [remedy for _, remedy in found]
     before = build_assembly(clinic.design, clinic.catalog)
 
-    def weight(row: Ranked) -> tuple[int, int, float]:
+    def weight(row: Ranked) -> tuple[int, bool, int, float]:
         (_, order), remedy = row
         try:
             changed = change_design(clinic.design, clinic.catalog, remedy.set, mechanism=remedy.mechanism)
             look = change_of_look(before, build_assembly(changed, clinic.catalog))
         except LexipodError:
-            return 99, 0, order
-        return clinic.left_blocking(remedy), int(look / CLEARLY), order
+            return 99, True, 0, order
+        takes_away = any(name.startswith("mechanism.") for name in remedy.set)
+        return clinic.left_blocking(remedy), takes_away, int(look / CLEARLY), order
 
     return [remedy for _, remedy in sorted(found, key=weight)]

@@ -12,7 +12,7 @@ from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPaintEvent, Q
 from lexipod.app.card.card_picture import CardPicture
 from lexipod.app.card.drag import Drag, parameter_of, value_at
 from lexipod.app.card.ground import Ground
-from lexipod.app.card.lens import Lens, middle_of
+from lexipod.app.card.lens import Lens
 from lexipod.app.card.measures import Measure, is_near, lay_measure, measure_text, measured_handles, paint_measure, whole_name
 from lexipod.app.card.painter import make_path, paint_folds, pose_transform
 from lexipod.app.card.reach import ReachFrom, paint_reach
@@ -129,22 +129,26 @@ class CardSight(Ground):
         self._fitted_for = mark
 
     @property
+    def is_dragging(self) -> bool:
+        """Whether a hand is on it."""
+        return self._drag is not None
+
+    @property
+    def seen_rect(self) -> QRectF:
+        """Where the card is seen."""
+        return self.card_rect
+
+    def look_anew(self) -> None:
+        """The card is seen at another scale or place."""
+        self._prepare()
+
+    @property
     def card_rect(self) -> QRectF:
         """Where the card is seen."""
         assembly = self.desk.assembly
         if assembly is None:
             return QRectF()
         return QRectF(self.to_view(0.0, assembly.card.height_mm), self.to_view(assembly.card.width_mm, 0.0))
-
-    def come_nearer(self, factor: float, at: QPointF | None = None) -> None:
-        """Shows the card larger by a factor; what is at a point of the view (its middle) stays there."""
-        self.lens.come_nearer(factor, middle_of(self) if at is None else at)
-        self._prepare()
-
-    def move_card(self, by: QPointF) -> None:
-        """Moves the card over the view by so many pixels."""
-        self.lens.move(by, self.card_rect)
-        self._prepare()
 
     def show_whole(self) -> None:
         """The whole card, as large as it goes."""

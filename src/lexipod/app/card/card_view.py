@@ -5,13 +5,12 @@ from __future__ import annotations
 import contextlib
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
+from PySide6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QMenu
 
 from lexipod.app.card.card_sight import FEW_MEASURES, CardSight
 from lexipod.app.card.drag import Drag, Pointer, drag_handle, drag_part, nudged, parameter_of, ruler_step, set_parameter, value_at
 from lexipod.app.card.glass import paint_glass
-from lexipod.app.card.lens import pinched_by, turned_by
 from lexipod.app.card.measure_editor import MeasureEditor
 from lexipod.app.card.reach import ReachFrom
 from lexipod.app.jobs.job import Job
@@ -116,24 +115,6 @@ class CardView(CardSight):
                 last = self._pointer
         if was_free:
             self.move_card(before - self.picture.origin)
-
-    def wheelEvent(self, event: QWheelEvent) -> None:
-        """Nearer or farther about the pointer; two fingers move the card."""
-        if self._drag is None:
-            factor, by = turned_by(event)
-            if not by.isNull():
-                self.move_card(by)
-            elif factor != 1.0:
-                self.come_nearer(factor, event.position())
-        event.accept()
-
-    def event(self, event: QEvent) -> bool:
-        """Two fingers drawn apart bring the card nearer."""
-        factor = pinched_by(event)
-        if factor is None:
-            return super().event(event)
-        self.come_nearer(factor, event.position())  # type: ignore[attr-defined]
-        return True
 
     def _use_part(self, part: str) -> None:
         """The mechanism of a part that is taken hold of becomes the one that is worked on."""

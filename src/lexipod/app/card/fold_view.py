@@ -7,11 +7,11 @@ from collections.abc import Generator
 
 import numpy as np
 from PySide6.QtCore import QEasingCurve, QEvent, QPointF, QRectF, QSizeF, Qt, QVariantAnimation
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF, QResizeEvent, QWheelEvent
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF, QResizeEvent
 
 from lexipod.app.card.drag import nearest_travel
 from lexipod.app.card.ground import Ground
-from lexipod.app.card.lens import NEARER, Lens, middle_of, pinched_by, turned_by
+from lexipod.app.card.lens import NEARER, Lens
 from lexipod.app.card.painter import paint_folds
 from lexipod.app.look import Theme, font, paint_focus
 from lexipod.app.state.desk import Desk
@@ -145,39 +145,17 @@ class FoldView(Ground):
         self._hot = ""
         self.update()
 
-    def wheelEvent(self, event: QWheelEvent) -> None:
-        """Nearer or farther about the pointer; two fingers move the card."""
-        factor, by = turned_by(event)
-        if not by.isNull():
-            self.move_card(by)
-        elif factor != 1.0:
-            self.come_nearer(factor, event.position())
-        event.accept()
+    @property
+    def is_dragging(self) -> bool:
+        """Whether a hand is on it."""
+        return self._drag is not None
 
-    def event(self, event: QEvent) -> bool:
-        """Two fingers drawn apart bring the card nearer."""
-        factor = pinched_by(event)
-        if factor is None:
-            return super().event(event)
-        self.come_nearer(factor, event.position())  # type: ignore[attr-defined]
-        return True
-
-    def come_nearer(self, factor: float, at: QPointF | None = None) -> None:
-        """Shows the card larger by a factor; what is at a point of the view (its middle) stays there."""
-        self.lens.come_nearer(factor, middle_of(self) if at is None else at)
-        self.update()
-
-    def move_card(self, by: QPointF) -> None:
-        """Moves the card over the view by so many pixels."""
+    @property
+    def seen_rect(self) -> QRectF:
+        """Where the whole way of the card is seen."""
         seen = QRectF(self.origin.x() + self._box.x() * self.scale, self.origin.y() + self._box.y() * self.scale, 0, 0)
         seen.setSize(self._box.size() * self.scale)
-        self.lens.move(by, seen)
-        self.update()
-
-    def show_whole(self) -> None:
-        """The whole card, as large as it goes."""
-        self.lens.show_whole()
-        self.update()
+        return seen
 
     def _end(self, *, cancel: bool) -> None:
         if self._drag is not None:

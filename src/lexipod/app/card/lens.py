@@ -6,7 +6,6 @@ from typing import Protocol
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSizeF, Qt
 from PySide6.QtGui import QNativeGestureEvent, QWheelEvent
-from PySide6.QtWidgets import QWidget
 
 NEARER = 1.2
 LEAST, MOST = 0.5, 24.0
@@ -85,9 +84,4 @@ def turned_by(event: QWheelEvent) -> tuple[float, QPointF]:
     return float(NEARER**notches), QPointF()
 
 
-def middle_of(widget: QWidget) -> QPointF:
-    """The middle of a view."""
-    return QPointF(widget.width() / 2, widget.height() / 2)
-
-
-__all__ = ["NEARER", "Lens", "Looked", "middle_of", "pinched_by", "turned_by"]
+__all__ = ["NEARER", "Lens", "Looked", "pinched_by", "turned_by"]

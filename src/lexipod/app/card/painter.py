@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
+import shapely
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPolygonF, QTransform
 
@@ -15,6 +16,9 @@ from lexipod.drawing import PENS, Drawing, Label, PartLayer, Primitive, Shape, S
 from lexipod.drawing.pens import colour_of_fill
 from lexipod.drawing.strokes import hatching
 from lexipod.geometry.frames import Array
+
+FEW_CORNERS = 12
+SEEN_PX = 0.16
 
 
 @dataclass(frozen=True, eq=False)
@@ -63,6 +67,19 @@ def make_pen(name: str, theme: Theme, *, pixels_per_mm: float) -> QPen:
     return made
 
 
+def lightened(rings: tuple[Array, ...], pixels_per_mm: float) -> tuple[Array, ...]:
+    """Rings without the corners that nobody sees at a scale: what is left out is less than a sixth of a pixel away."""
+    out = []
+    for ring in rings:
+        if len(ring) <= FEW_CORNERS:
+            out.append(ring)
+            continue
+        line = shapely.simplify(shapely.LineString(np.vstack([ring, ring[:1]])), SEEN_PX / pixels_per_mm, preserve_topology=False)
+        points = shapely.get_coordinates(line)[:-1]
+        out.append(points if len(points) >= 3 else ring)
+    return tuple(out)
+
+
 def prepare(item: Primitive, theme: Theme, *, pixels_per_mm: float) -> list[Prepared]:
     """The paths of a shape or stroke; labels are drawn apart."""
     nothing = QBrush(Qt.BrushStyle.NoBrush)
@@ -85,7 +102,7 @@ def prepare(item: Primitive, theme: Theme, *, pixels_per_mm: float) -> list[Prep
     pen = make_pen(item.pen, theme, pixels_per_mm=pixels_per_mm)
     if item.pen and PENS[item.pen].ink == "graphite":
         pen.setColor(QColor("#2b2a28"))  # pencil on paper stays dark at night too
-    out.append(Prepared(make_path(item.rings), pen, brush))
+    out.append(Prepared(make_path(lightened(item.rings, pixels_per_mm)), pen, brush))
     return out
 
 
