@@ -14,7 +14,7 @@ from lexipod.building.card import own_site
 from lexipod.catalog import Catalog
 from lexipod.design import Design
 from lexipod.errors import ChoiceError, LexipodError
-from lexipod.fitting.sizing import judge_coarsely
+from lexipod.fitting.sizing import is_free
 from lexipod.recipes import find_recipe
 from lexipod.units.quantities import Value
 
@@ -92,7 +92,7 @@ def _farthest(is_free: Callable[[float], bool], start: float, bound: float, firs
 def _is_free(design: Design, catalog: Catalog) -> bool:
     """Whether nothing blocks on the whole card."""
     try:
-        return not any(f.severity == "block" for f in judge_coarsely(design, catalog))
+        return is_free(design, catalog)
     except (LexipodError, ValueError):
         return False
 

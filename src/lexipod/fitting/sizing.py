@@ -14,7 +14,7 @@ from lexipod.building.card import own_site
 from lexipod.catalog import Catalog
 from lexipod.checks import Examination, Finding, run_checks, verdict_of
 from lexipod.checks.examination import COARSE_STEPS
-from lexipod.checks.table import NEVER_BLOCKING
+from lexipod.checks.table import NEVER_BLOCKING, each_finding
 from lexipod.cures.search import find_cure
 from lexipod.design import Design, number_of
 from lexipod.editing.change import change_design
@@ -26,6 +26,8 @@ from lexipod.units.quantities import Value
 
 MOST_CURES = 8
 HALVINGS = 7
+CLOSE = 0.3
+"""A limit is told to so many millimetres or degrees."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,7 +75,7 @@ def fit_design(
         raise ChoiceError("mechanism", mechanism_id, [m.id for m in design.mechanisms])
     recipe = find_recipe(mechanism.recipe)
     pinned = {name: mechanism.parameters[recipe.find_parameter(name).name] for name in keep}
-    if verdict_of(f for f in judge_coarsely(design, catalog) if f.mechanism == mechanism_id) == "free":
+    if verdict_of(f for f in _judge(design, catalog) if f.mechanism == mechanism_id) == "free":
         return Fitted(design, {})  # nobody asked for other measures
     shape = {name: mechanism.parameters[name] for name in recipe.shaping}
     made, blocks, refusal = _fit(design, catalog, mechanism_id, recipe, {**shape, **pinned}, frozenset(pinned))
@@ -110,10 +112,14 @@ def _fit(
     try:
         values = resolve_parameters(recipe, own_site(site_for(design, catalog), mechanism), kept)
         made = design.with_parameters(mechanism_id, values)
+        seen: set[frozenset[tuple[object, float]]] = set()
         for done in range(cures + 1):
-            findings = judge_coarsely(made, catalog)
+            findings = _judge(made, catalog)
             blocks = tuple(f for f in findings if f.severity == "block")
-            mine = [f for f in blocks if f.mechanism == mechanism_id] if done < cures else []
+            still = frozenset((f.key, round(f.missing, 2)) for f in blocks)
+            goes_round = still in seen  # one cure undoes another
+            seen.add(still)
+            mine = [f for f in blocks if f.mechanism == mechanism_id] if done < cures and not goes_round else []
             cure = next((c for f in mine if (c := find_cure(made, catalog, findings, f, pinned)) is not None), None)
             if cure is None:
                 break
@@ -123,10 +129,27 @@ def _fit(
     return made, blocks, ""
 
 
-def judge_coarsely(design: Design, catalog: Catalog) -> tuple[Finding, ...]:
+def _judge(design: Design, catalog: Catalog) -> tuple[Finding, ...]:
     """What may block, looked at at few positions."""
     examination = Examination(build_assembly(design, catalog), catalog, design.ways, steps=COARSE_STEPS)
     return run_checks(examination, without=NEVER_BLOCKING)
+
+
+def is_free(design: Design, catalog: Catalog) -> bool:
+    """Whether nothing blocks on the whole card, looked at at few positions; it is not looked further than to the first thing that does."""
+    examination = Examination(build_assembly(design, catalog), catalog, design.ways, steps=COARSE_STEPS)
+    return not any(f.severity == "block" for f in each_finding(examination, without=NEVER_BLOCKING))
+
+
+def _is_free_sized(design: Design, catalog: Catalog, mechanism_id: str, recipe: Recipe, kept: Values) -> bool:
+    """Whether it is free as the recipe sizes it round what is kept."""
+    mechanism = design.find_mechanism(mechanism_id)
+    assert mechanism is not None
+    try:
+        values = resolve_parameters(recipe, own_site(site_for(design, catalog), mechanism), kept)
+        return is_free(design.with_parameters(mechanism_id, values), catalog)
+    except (LexipodError, ValueError):
+        return False
 
 
 def _nearest(design: Design, catalog: Catalog, mechanism_id: str, recipe: Recipe, kept: Values, name: str, sound: float) -> float:
@@ -138,12 +161,12 @@ def _nearest(design: Design, catalog: Catalog, mechanism_id: str, recipe: Recipe
     for _ in range(HALVINGS):
         middle = (bad + good) / 2
         middle = float(round(middle)) if is_count else round(middle, 4)
-        if middle in (bad, good):
+        if middle in (bad, good) or abs(bad - good) < CLOSE:
             break
         tried: Value = int(middle) if is_count else middle
-        made, blocks, _ = _fit(design, catalog, mechanism_id, recipe, {**kept, name: tried}, frozenset(), cures=0)
-        bad, good = (bad, middle) if made is not None and not blocks else (middle, good)
+        fits = _is_free_sized(design, catalog, mechanism_id, recipe, {**kept, name: tried})
+        bad, good = (bad, middle) if fits else (middle, good)
     return round(good, 2)
 
 
-__all__ = ["Fitted", "Wish", "fit_design", "judge_coarsely"]
+__all__ = ["Fitted", "Wish", "fit_design", "is_free"]

@@ -25,7 +25,7 @@ from lexipod.units.quantities import Value
 
 MOST_NAMED = 2
 MOST_REASONS = 3
-LOOKED_FOR_SECONDS = 2.5
+LOOKED_FOR_SECONDS = 1.5
 EXITS_BY = ("direction", "exit")
 MATERIALS = ("foam", "brad", "paper", "stock", "cue", "rider", "window_from")
 """Choices of what something is made of, or how it is told: they make no room."""
