@@ -63,6 +63,15 @@ class LensTest(WindowTest):
         self.window.actions_by_id["whole"].trigger()
         self.assertEqual((self.card.picture.scale, self.card.picture.origin), (scale, origin))
 
+    def test_a_measure_of_what_is_out_of_sight_is_not_painted(self):
+        texts = {m.text for m, _ in self.card._weighed(None)}
+        self.assertIn("4\u2009¼ in", texts)
+        middle = self.card.card_rect.center()
+        self.card.come_nearer(6.0, middle)  # the card's edges are far outside now
+        left = {m.text for m, _ in self.card._weighed(None)}
+        self.assertNotIn("4\u2009¼ in", left)
+        self.assertLess(len(left), len(texts))
+
     def test_text_and_handles_keep_their_size(self):
         boxes = {m.text: (m.box.width(), m.box.height()) for m in self.card._measures}
         wheel(self.card, QPointF(300.0, 200.0), 5)

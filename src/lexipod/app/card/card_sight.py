@@ -332,8 +332,11 @@ class CardSight(Ground):
     def _weighed(self, focused: Handle | None) -> list[tuple[Measure, int]]:
         """The measures with their weights, what is painted last on top: where there are many, those that the pointer is not near are light."""
         many = sum(m.handle is not None for m in self._measures) > FEW_MEASURES
-        rows = []
+        rows, room = [], QRectF(self.rect())
         for measure in self._measures:
+            line = QRectF(measure.start, measure.end).normalized().adjusted(-1, -1, 1, 1)
+            if not line.intersects(room):
+                continue  # what it measures is out of sight
             if measure.handle is not None and (self._hot == measure.handle.parameter or self._is_of(measure.handle, focused)):
                 weight = HOT
             elif many and measure.handle is not None and not (self.underMouse() and is_near(measure, self._pointer, NEAR_PX)):
