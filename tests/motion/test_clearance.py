@@ -121,6 +121,26 @@ class FreeRangeTest(unittest.TestCase):
         self.assertEqual(free.low.cause, "path end")
         self.assertFalse(free.low.is_physical)
 
+    def test_what_is_known_of_the_gaps_changes_no_stop_on_either_side_or_way_round(self):
+        """A block of 10 between two posts 17.3 and 23.9 away, driven from its middle; the stops are those distances. Narrow fins that lie
+        between two positions stop it too, and so does what lies beyond the designed travel."""
+        for rest, end in ((-40.0, 40.0), (40.0, -40.0), (-10.0, 12.0), (12.0, -10.0)):
+            for wide in (20.0, 0.3):
+                mover = part("mover", rectangle(0, 0, 10, 4), home=(150, 100, 0), level=1)
+                left = part("left", rectangle(150 - 17.3 - wide, 90, 150 - 17.3, 120), role="spacer", level=1)
+                right = part("right", rectangle(160 + 23.9, 90, 160 + 23.9 + wide, 120), role="spacer", level=1)
+                path = Segment((20, 100), (280, 100), zero_mm=130.0)
+                joints = [Joint("j1", "slide", "mover", "card.front", (0, 0), path_b=path, turn="fixed")]
+                joints += [Joint(f"g-{p.id}", "fixed", p.id, "card.front") for p in (left, right)]
+                a = assembly([mover, left, right], joints, Drive("m1", "j1", "mover", "slide", rest, end, 0.0))
+                drive = a.drives[0]
+                for steps in (181, 7):
+                    measured = measure_clearances(a, solve_track(a, drive, drive.coordinates(steps)), needed_mm=lambda a, b: 0.5)
+                    for free in (find_free_range(a, drive), find_free_range(a, drive, measured=measured)):
+                        self.assertEqual((free.low.parts, free.high.parts), (("mover", "left"), ("mover", "right")), (rest, end, wide, steps))
+                        self.assertAlmostEqual(free.low.at, -17.3, delta=1e-2)
+                        self.assertAlmostEqual(free.high.at, 23.9, delta=1e-2)
+
     def test_a_path_with_stops_ends_as_slot_end_exactly(self):
         mover = part("mover", home=(100, 100, 0))
         path = Segment((98.5, 100), (141.25, 100), zero_mm=1.5)

@@ -249,9 +249,7 @@ def _where_it_comes_to_nothing(known: Clearance, home: float, side: int) -> Arra
     where it is nothing at home."""
     order = np.argsort(known.travel * side)
     travel, gaps = known.travel[order], known.gaps[order]
-    steps = known.steps if side > 0 or len(known.steps) == 0 else known.steps[::-1]
-    if (known.travel[-1] - known.travel[0]) * side < 0:
-        steps = known.steps[::-1] if side > 0 else known.steps
+    steps = known.steps[np.minimum(order[:-1], order[1:])]
     inside = int(np.searchsorted(travel * side, home * side + 1e-9, side="right")) - 1
     if inside >= 0 and abs(travel[inside] - home) < 1e-9 and gaps[inside] <= 0:
         return None
