@@ -122,13 +122,13 @@ class FreeRangeTest(unittest.TestCase):
         self.assertFalse(free.low.is_physical)
 
     def test_what_is_known_of_the_gaps_changes_no_stop_on_either_side_or_way_round(self):
-        """A block of 10 between two posts 17.3 and 23.9 away, driven from its middle; the stops are those distances. Narrow fins that lie
+        """A block between two posts 17.3 and 23.9 away, driven from its middle; the stops are those distances. Narrow fins that lie
         between two positions stop it too, and so does what lies beyond the designed travel."""
         for rest, end in ((-40.0, 40.0), (40.0, -40.0), (-10.0, 12.0), (12.0, -10.0)):
-            for wide in (20.0, 0.3):
-                mover = part("mover", rectangle(0, 0, 10, 4), home=(150, 100, 0), level=1)
+            for wide, block in ((20.0, 10.0), (0.3, 10.0), (0.3, 2.0)):
+                mover = part("mover", rectangle(0, 0, block, 4), home=(150, 100, 0), level=1)
                 left = part("left", rectangle(150 - 17.3 - wide, 90, 150 - 17.3, 120), role="spacer", level=1)
-                right = part("right", rectangle(160 + 23.9, 90, 160 + 23.9 + wide, 120), role="spacer", level=1)
+                right = part("right", rectangle(150 + block + 23.9, 90, 150 + block + 23.9 + wide, 120), role="spacer", level=1)
                 path = Segment((20, 100), (280, 100), zero_mm=130.0)
                 joints = [Joint("j1", "slide", "mover", "card.front", (0, 0), path_b=path, turn="fixed")]
                 joints += [Joint(f"g-{p.id}", "fixed", p.id, "card.front") for p in (left, right)]
