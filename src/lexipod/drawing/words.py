@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from functools import cache
 from importlib import resources
+from typing import TYPE_CHECKING
 
-from PIL import ImageFont
+if TYPE_CHECKING:
+    from PIL import ImageFont
 
 EM_PX = 1000
 ASCENT, DESCENT = 0.74, 0.24
@@ -14,6 +16,8 @@ ASCENT, DESCENT = 0.74, 0.24
 
 @cache
 def _font(bold: bool) -> ImageFont.FreeTypeFont:
+    from PIL import ImageFont  # it takes long to load, and is not needed before something is written
+
     name = "SourceSans3_600SemiBold.ttf" if bold else "SourceSans3_400Regular.ttf"
     with resources.as_file(resources.files("lexipod.assets") / "fonts" / name) as path:
         return ImageFont.truetype(str(path), EM_PX)
