@@ -99,19 +99,16 @@ class ElsewhereTest(unittest.TestCase):
             self.assertFalse(told.is_free, other.id)
 
     def test_another_choice_is_named_where_it_does(self):
-        design = card_with("flip-panels", panels=2)
-        wide = design.mechanisms[0].parameters["panel_width"]
-        found = None
-        for more in (6.0, 12.0, 20.0, 30.0):
-            tried = design.with_parameters("m1", {"panel_width": wide + more})
-            if any(f.severity == "block" for f in findings_of(tried, 25)):
-                found = self.granted(tried, ("panel_width",))
-                if "with “" in found.limit:
-                    choice = found.limit.partition("with “")[2].partition("”")[0]
-                    told = fit_design(tried.with_parameters("m1", {"drive": choice}), CATALOG, "m1", ["panel_width"], widens=False)
-                    self.assertTrue(told.is_free)
-                    return
-        self.assertIsNotNone(found)
+        design = card_with("spin-popup")
+        wish = {"arm_length": design.mechanisms[0].parameters["arm_length"] + 15.0}
+        tried = design.with_parameters("m1", wish)
+        limit = self.granted(tried, ("arm_length",)).limit
+        choice = limit.partition("with “")[2].partition("”")[0]
+        self.assertEqual(choice, "tent")
+        self.assertFalse(fit_design(tried, CATALOG, "m1", ["arm_length"], widens=False).is_free)
+        told = fit_design(tried.with_parameters("m1", {"form": choice}), CATALOG, "m1", ["arm_length", "form"], widens=False)
+        self.assertTrue(told.is_free)
+        self.assertEqual(told.design.mechanisms[0].parameters["arm_length"], wish["arm_length"])
 
 
 class WishTest(unittest.TestCase):

@@ -53,7 +53,7 @@ class LensTest(WindowTest):
         wheel(self.card, QPointF(300.0, 200.0), 0, pixels=QPoint(25, -10), phase=Qt.ScrollPhase.ScrollUpdate)
         self.assertEqual(self.card.picture.origin - origin, QPointF(25.0, -10.0))
         self.card.move_card(QPointF(99_999.0, 99_999.0))
-        seen = self.card.card_rect.intersected(QRectF(self.card.rect()))
+        seen = self.card.seen_rect.intersected(QRectF(self.card.rect()))
         self.assertGreaterEqual(min(seen.width(), seen.height()), SEEN_PX - 1e-6)
 
     def test_the_keys_of_the_menu_do_the_same_and_give_the_whole_card_back(self):
@@ -66,7 +66,7 @@ class LensTest(WindowTest):
     def test_a_measure_of_what_is_out_of_sight_is_not_painted(self):
         texts = {m.text for m, _ in self.card._weighed(None)}
         self.assertIn("4\u2009¼ in", texts)
-        middle = self.card.card_rect.center()
+        middle = self.card.seen_rect.center()
         self.card.come_nearer(6.0, middle)  # the card's edges are far outside now
         left = {m.text for m, _ in self.card._weighed(None)}
         self.assertNotIn("4\u2009¼ in", left)

@@ -133,17 +133,12 @@ class CardSight(Ground):
         """Whether a hand is on it."""
         return self._drag is not None
 
-    @property
-    def seen_rect(self) -> QRectF:
-        """Where the card is seen."""
-        return self.card_rect
-
     def look_anew(self) -> None:
         """The card is seen at another scale or place."""
         self._prepare()
 
     @property
-    def card_rect(self) -> QRectF:
+    def seen_rect(self) -> QRectF:
         """Where the card is seen."""
         assembly = self.desk.assembly
         if assembly is None:

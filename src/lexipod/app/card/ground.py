@@ -42,8 +42,8 @@ class Ground(QWidget):
 
     @property
     def seen_rect(self) -> QRectF:
-        """Where what is shown lies in the view."""
-        raise NotImplementedError
+        """Where what is shown lies in the view: all of it, where nobody says otherwise."""
+        return QRectF(self.rect())
 
     def look_anew(self) -> None:
         """It is seen at another scale or place."""

@@ -25,8 +25,8 @@ from lexipod.motion.march import RESIDUAL_MM, March, newton, solve_positions
 FLAT_DEG = 1e-7
 SHY_DEG = 0.4
 """The march stops this short of a flat state; positions between are started from its last knot."""
-LIES_DEG = 15.0
-"""A crease that is so near to a whole number of half turns beside a flat state comes to it there."""
+LIES_DEG = (15.0, 6.0, 2.5)
+"""A crease so near to a whole number of half turns beside a flat state comes to it there; the first one that closes the loops holds."""
 MOST_ROUNDS = 12
 _WHOLE = ((0.0, 0.0, 0.0), (30.0, 0.0, 0.0), (0.0, 30.0, 0.0))
 
@@ -300,16 +300,19 @@ class FoldSystem:
         for k in np.flatnonzero(flat):
             side = 0 if abs(travel[k] - low) <= FLAT_DEG else 1
             beside = self.values(solved[len(bent) + side][None], np.array([near[side]]))[0]
-            values[k], residual[k] = self._flat(beside, float(travel[k]))
+            for lies_deg in LIES_DEG:
+                values[k], residual[k] = self._flat(beside, float(travel[k]), lies_deg)
+                if residual[k] < 1e-6:
+                    break
             reached[k] = bool(meant[len(bent) + side]) and not beyond[side] and residual[k] < 1e-6
         return values, reached, residual
 
-    def _flat(self, beside: Array, travel: float) -> tuple[Array, float]:
+    def _flat(self, beside: Array, travel: float, lies_deg: float) -> tuple[Array, float]:
         """Coordinates in a flat state from those just beside it: creases at whole half turns, slides by the loops."""
         at = np.array([travel])
         exact = self.values(np.zeros((1, len(self.free))), at)[0]
         whole = np.round(beside / 180.0) * 180.0
-        lies = self.is_turn & (np.abs(beside - whole) < LIES_DEG)
+        lies = self.is_turn & (np.abs(beside - whole) < lies_deg)
         exact[self.free] = np.where(lies, whole, beside)[self.free]
         scale = np.where(self.is_turn, math.radians(1.0) * TURN_SCALE_MM, 1.0)
         open_ones = [n for n, k in enumerate(self.free) if not lies[k]]

@@ -1,9 +1,8 @@
 """Spin pop-up: a box across the gutter with a reversed corner; an arm on the corner swings as the card opens.
 
 The box is cut into the inner card; or a tent of a strip of its own, higher than its feet stand apart, or a V-fold (`v_carrier`) is glued
-on the pages. Its
-ridge ends in a vertex, where the corner is pushed in along two diagonals; the inner ridge dips by twice the diagonal's angle, and an
-arm glued on one triangle swings with it. A second arm, with measures of its own, may sit at the other end.
+on the pages. Its ridge ends in a vertex, where the corner is pushed in along two diagonals; the inner ridge dips by twice the
+diagonal's angle, and an arm glued on one triangle swings with it. A second arm, with measures of its own, may sit at the other end.
 """
 
 from __future__ import annotations
