@@ -352,6 +352,18 @@ class OtherFormsTest(unittest.TestCase):
             np.testing.assert_allclose(mate, apply_frame(track.frames["m1.half-back"][k], [(c, y, 0.0)])[0], atol=1e-6)
         self.assertEqual(blocks(design), [])
 
+    def test_a_low_tent_stands_where_the_card_lies_open(self):
+        """Its creases are near to flat there, but not flat: the score is still the root of w^2 - c^2 over the ridge."""
+        for w, short in ((40.0, 1.2), (50.0, 1.2), (50.0, 2.0)):
+            design = card_with("twist-popup", second_tab="hinged", platform_width=2 * w).with_parameters("m1", {"feet": w - short})
+            folding = build_assembly(design, CATALOG).foldings[0]
+            track = solve_folds(folding, np.array([0.0, 90.0, 180.0]))
+            self.assertTrue(track.reached.all(), (w, short))
+            v = design.mechanisms[0].parameters
+            at = [(0.0, v["apex"] + v["platform_distance"], 0.0)]
+            tall = apply_frame(track.frames["m1.platform"][2], at) - apply_frame(track.frames["m1.half-front"][2], at)
+            self.assertAlmostEqual(float(np.linalg.norm(tall)), math.sqrt(w * w - (w - short) ** 2), places=6)
+
     def test_a_tent_that_lies_flat_on_its_halves_is_no_platform(self):
         design = card_with("twist-popup", second_tab="hinged")
         wide = design.mechanisms[0].parameters["platform_width"]

@@ -348,11 +348,7 @@ class CardSight(Ground):
     @staticmethod
     def _is_of(handle: Handle, focused: Handle | None) -> bool:
         """Whether a measure is that of the handle with the keyboard; a place has two."""
-        return (
-            focused is not None
-            and handle.mechanism == focused.mechanism
-            and handle.parameter.removesuffix(".x").removesuffix(".y") == focused.parameter
-        )
+        return focused is not None and handle.mechanism == focused.mechanism and whole_name(handle) == focused.parameter
 
     def _paint_first_step(self, painter: QPainter) -> None:
         """What to do on an empty card, in one sentence, written on the card itself."""

@@ -12,6 +12,7 @@ from lexipod.app.card.card_sight import FEW_MEASURES, CardSight
 from lexipod.app.card.drag import Drag, Pointer, drag_handle, drag_part, nudged, parameter_of, ruler_step, set_parameter, value_at
 from lexipod.app.card.glass import paint_glass
 from lexipod.app.card.measure_editor import MeasureEditor
+from lexipod.app.card.measures import whole_name
 from lexipod.app.card.reach import ReachFrom
 from lexipod.app.jobs.job import Job
 from lexipod.app.look import Theme, font
@@ -237,7 +238,7 @@ class CardView(CardSight):
         """Pins what a handle moves, or lets it go."""
         if self._may_be_kept(handle):
             on = not self._is_pinned(handle)
-            self.session.wish.pin(handle.mechanism, handle.parameter.removesuffix(".x").removesuffix(".y"), on=on)
+            self.session.wish.pin(handle.mechanism, whole_name(handle), on=on)
             self.said.emit(
                 f"{handle.label[:1].upper()}{handle.label[1:]} {'is kept: fitting and the first cures leave it' if on else 'may change again'}."
             )
