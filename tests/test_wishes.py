@@ -17,6 +17,7 @@ from lexipod.errors import LexipodError
 from lexipod.fitting import fit_design, grant_wishes, wish_first
 from lexipod.fitting.reaching import find_reach
 from lexipod.fitting.wishing import gives_up
+from lexipod.pipeline import open_design
 from lexipod.units import UnitStyle
 from tests.cli.test_commands import call
 from tests.zoo import CATALOG, card_with, moved
@@ -77,7 +78,7 @@ class ReachTest(unittest.TestCase):
 class ElsewhereTest(unittest.TestCase):
     def granted(self, design, names):
         with mock.patch("lexipod.fitting.wishing.LOOKED_FOR_SECONDS", 120.0):
-            return grant_wishes(design, CATALOG, findings_of(design, 25), {"m1": names})["m1"]
+            return grant_wishes(design.with_decided("m1", names), CATALOG, findings_of(design, 25))["m1"]
 
     def test_a_larger_card_that_has_room_is_named_and_has_it(self):
         design = load_demo("tide-brings").with_parameters("m1", {"wheel_radius": 58.7})
@@ -115,17 +116,17 @@ class WishTest(unittest.TestCase):
     def test_the_first_cure_keeps_what_was_set_and_leaves_the_card_free(self):
         kept = 0
         for name, wish in MADE:
-            design = change_design(load_demo(name), CATALOG, wish, mechanism="m1")
+            design = change_design(load_demo(name), CATALOG, wish, mechanism="m1", by_hand=True)
+            self.assertEqual(design.mechanisms[0].decided, tuple(wish))
             found = findings_of(design)
             if not any(f.severity == "block" for f in found):
                 continue
-            wishes = {"m1": tuple(wish)}
-            granted = grant_wishes(design, CATALOG, found, wishes)["m1"]
+            granted = grant_wishes(design, CATALOG, found)["m1"]
             if granted.remedy is None:
                 self.assertIn("cannot be kept", granted.limit)
                 continue
             kept += 1
-            ordered = wish_first(design, found, {"m1": granted}, wishes)
+            ordered = wish_first(design, found, {"m1": granted})
             first = next(f for f in ordered if f.severity == "block").remedies[0]
             self.assertTrue(first.keeps and first.cures)
             self.assertFalse(set(first.set) & set(wish), name)
@@ -137,27 +138,85 @@ class WishTest(unittest.TestCase):
         self.assertGreaterEqual(kept, 2)
 
     def test_what_gives_some_of_the_wish_up_says_how_much_and_comes_last(self):
-        design = change_design(load_demo("fog-lifts"), CATALOG, {"travel": 53.975}, mechanism="m1")
+        design = change_design(load_demo("fog-lifts"), CATALOG, {"travel": 53.975}, mechanism="m1", by_hand=True)
         found = findings_of(design)
-        wishes = {"m1": ("travel",)}
-        ordered = wish_first(design, with_remedies(design, CATALOG, found), grant_wishes(design, CATALOG, found, wishes), wishes)
+        ordered = wish_first(design, with_remedies(design, CATALOG, found), grant_wishes(design, CATALOG, found))
         labels = [r.label for f in ordered if f.severity == "block" for r in f.remedies]
         self.assertTrue(labels[0].startswith("Keep travel 2 1/8 in"))
         self.assertTrue(any("gives up" in label and "of travel" in label for label in labels[1:]))
         lost = ["gives up" in label for label in labels]
         self.assertEqual(lost, sorted(lost))
+        told = ["travel" in r.gives_up for f in ordered if f.severity == "block" for r in f.remedies]
+        self.assertEqual(told, lost)
 
     def test_a_wish_that_cannot_be_kept_says_how_much_can(self):
         design = card_with("strip-slider").with_parameters("m1", {"travel": 95.0})
-        granted = grant_wishes(design, CATALOG, findings_of(design), {"m1": ("travel",)})["m1"]
+        granted = grant_wishes(design.with_decided("m1", ["travel"]), CATALOG, findings_of(design))["m1"]
         self.assertIsNone(granted.remedy)
         self.assertIn("95 mm cannot be kept", granted.limit)
+        most = dict(granted.most)
+        self.assertEqual(list(most), ["travel"])
+        self.assertTrue(granted.because)
+        made = fit_design(design.with_parameters("m1", most), CATALOG, "m1", ["travel"], widens=False)
+        self.assertTrue(made.is_free)
+        self.assertEqual(made.design.mechanisms[0].parameters["travel"], most["travel"])
+
+    def test_all_that_was_decided_is_kept_where_it_can_be_else_what_was_decided_last(self):
+        """Two decisions that go together are both kept; of two that do not, the later one, and the cure says which it gives up."""
+        base = load_demo("fog-lifts")
+        both = change_design(base, CATALOG, {"strip_height": 60.0, "travel": 53.975}, mechanism="m1", by_hand=True)
+        self.assertEqual(both.mechanisms[0].decided, ("travel", "strip_height"))
+        remedy = grant_wishes(both, CATALOG, findings_of(both))["m1"].remedy
+        self.assertFalse({"travel", "strip_height"} & set(remedy.set))
+        torn = change_design(base, CATALOG, {"slot_length": 44.0, "travel": 53.975}, mechanism="m1", by_hand=True)
+        found = findings_of(torn)
+        granted = grant_wishes(torn, CATALOG, found)
+        first = next(f for f in wish_first(torn, found, granted) if f.severity == "block").remedies[0]
+        self.assertNotIn("travel", first.set)
+        self.assertIn("slot_length", first.set)
+        self.assertEqual(first.gives_up, ("slot_length",))
+
+    def test_what_is_pinned_is_kept_before_what_was_decided(self):
+        design = load_demo("fog-lifts")
+        design = change_design(design, CATALOG, {"slot_length": 60.0}, mechanism="m1").with_pinned("m1", "slot_length", on=True)
+        design = change_design(design, CATALOG, {"travel": 90.0}, mechanism="m1", by_hand=True)
+        granted = grant_wishes(design, CATALOG, findings_of(design))["m1"]
+        self.assertIsNone(granted.remedy)
+        self.assertIn("cannot be kept", granted.limit)
+
+    def test_decisions_and_pins_are_saved_and_a_name_that_is_none_is_refused(self):
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "a.lexipod"
+            self.assertEqual(call("new", "pivot-arm", "--out", path, "--card", "a7", "--set", "arm_length=60mm", "--set", "swing=50deg")[0], 0)
+            decided = open_design(path, CATALOG).mechanisms[0].decided
+            self.assertIn("arm_length", decided)
+            self.assertEqual(call("set", path, "cover_width=90mm")[0] if "cover_width" in decided else call("set", path, "crank=12mm")[0], 0)
+            again = open_design(path, CATALOG)
+            self.assertEqual(again.mechanisms[0].decided[0], "crank")
+            write_design(again.with_pinned("m1", "crank", on=True), path)
+            self.assertEqual(open_design(path, CATALOG).mechanisms[0].pinned, ("crank",))
+            write_design(again.with_decided("m1", ["krank"]), path)
+            status, _, err = call("check", path)
+            self.assertEqual(status, 2)
+            self.assertIn("mechanisms[0].decided", err)
+
+    def test_what_was_decided_stays_also_where_it_is_as_it_would_be_sized(self):
+        """Another way of cutting sizes the rest anew; a clearance that the maker set by hand to the usual value is hers."""
+        base = card_with("strip-slider")
+        usual = base.mechanisms[0].parameters["clearance"]
+        decided = change_design(base, CATALOG, {"clearance": usual}, by_hand=True)
+        ways = [change_design(d, CATALOG, {"cutting": "plotter"}).mechanisms[0].parameters["clearance"] for d in (base, decided)]
+        self.assertNotEqual(ways[0], usual)
+        self.assertEqual(ways[1], usual)
 
     def test_the_command_keeps_what_it_is_told_to(self):
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "a.lexipod"
-            write_design(change_design(load_demo("fog-lifts"), CATALOG, {"travel": 53.975}, mechanism="m1"), path)
-            status, out, _ = call("check", path, "--keep", "travel")
+            write_design(load_demo("fog-lifts"), path)
+            self.assertEqual(call("set", path, "travel=53.975mm")[0], 0)
+            status, out, _ = call("check", path)
+            self.assertIn("Keep travel", out)
+            self.assertEqual(call("check", path, "--keep", "travel")[1], out)
             self.assertEqual(status, 1)
             offered = [line.strip() for line in out.splitlines() if line.strip().startswith(("Keep", "Make"))]
             self.assertTrue(offered[0].startswith("Keep travel 2 1/8 in, fit the rest  ["))
@@ -170,18 +229,18 @@ class WishTest(unittest.TestCase):
 
     def test_nothing_is_granted_where_nothing_blocks_or_is_wished(self):
         design = card_with("strip-slider")
-        self.assertEqual(grant_wishes(design, CATALOG, findings_of(design), {"m1": ("travel",)}), {})
+        self.assertEqual(grant_wishes(design.with_decided("m1", ["travel"]), CATALOG, findings_of(design)), {})
         broken = design.with_parameters("m1", {"travel": 60.0})
-        self.assertEqual(grant_wishes(broken, CATALOG, findings_of(broken), {}), {})
+        self.assertEqual(grant_wishes(broken, CATALOG, findings_of(broken)), {})
 
     def test_what_a_cure_takes_away_is_told_in_its_own_words(self):
         design, style = card_with("strip-slider"), UnitStyle("mm")
         travel = design.mechanisms[0].parameters["travel"]
-        wishes = {"m1": ("travel",)}
-        self.assertEqual(gives_up(design, Remedy("x", {"travel": travel - 4.0}, "m1"), wishes, style), "4 mm of travel")
-        self.assertEqual(gives_up(design, Remedy("x", {"m1.travel": travel - 4.0}, None), wishes, style), "4 mm of travel")
-        self.assertEqual(gives_up(design, Remedy("x", {"slot_length": 9.0}, "m1"), wishes, style), "")
-        self.assertEqual(gives_up(design, Remedy("x", {"travel": travel}, "m1"), wishes, style), "")
+        design = design.with_decided("m1", ["travel"])
+        self.assertEqual(gives_up(design, Remedy("x", {"travel": travel - 4.0}, "m1"), style), {"travel": "4 mm of travel"})
+        self.assertEqual(gives_up(design, Remedy("x", {"m1.travel": travel - 4.0}, None), style), {"travel": "4 mm of travel"})
+        self.assertEqual(gives_up(design, Remedy("x", {"slot_length": 9.0}, "m1"), style), {})
+        self.assertEqual(gives_up(design, Remedy("x", {"travel": travel}, "m1"), style), {})
 
 
 if __name__ == "__main__":

@@ -16,7 +16,7 @@ from lexipod.cures import with_remedies
 from lexipod.design import Design, read_design
 from lexipod.editing import complete_design
 from lexipod.errors import FileError, LexipodError
-from lexipod.fitting import Wishes, grant_wishes, wish_first
+from lexipod.fitting import grant_wishes, wish_first
 
 
 def open_design(path: Path, catalog: Catalog) -> Design:
@@ -37,12 +37,10 @@ def examine(design: Design, catalog: Catalog, *, steps: int = FINE_STEPS) -> Exa
     return Examination(build_assembly(design, catalog), catalog, design.ways, steps=steps)
 
 
-def judge(
-    design: Design, catalog: Catalog, *, steps: int = FINE_STEPS, seconds: float | None = None, wishes: Wishes | None = None
-) -> tuple[Examination, tuple[Finding, ...]]:
-    """The examination and its findings with remedies, worst first; cures are looked for no longer than ``seconds``. Those that keep the
-    maker's ``wishes`` come first."""
+def judge(design: Design, catalog: Catalog, *, steps: int = FINE_STEPS, seconds: float | None = None) -> tuple[Examination, tuple[Finding, ...]]:
+    """The examination and its findings with remedies, worst first; cures are looked for no longer than ``seconds``. Those that keep
+    what the maker wished come first."""
     examination = examine(design, catalog, steps=steps)
     findings = run_checks(examination)
-    granted = grant_wishes(design, catalog, findings, wishes or {})
-    return examination, wish_first(design, with_remedies(design, catalog, findings, seconds=seconds), granted, wishes or {})
+    granted = grant_wishes(design, catalog, findings)
+    return examination, wish_first(design, with_remedies(design, catalog, findings, seconds=seconds), granted)

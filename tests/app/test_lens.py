@@ -187,7 +187,7 @@ class CrowdedTest(WindowTest):
         box = self.window.mechanism_panel._pin_boxes["m1", "crank"]
         self.assertTrue(box.isChecked())
         self.assertTrue(self.card._is_pinned(handle))
-        self.assertEqual(self.session.wish.pinned("m1"), ("crank",))
+        self.assertEqual(self.session.design.mechanisms[0].pinned, ("crank",))
         before = self.window.grab().toImage()
         box.click()
         self.assertFalse(self.card._is_pinned(handle))

@@ -19,7 +19,7 @@ class WishWindowTest(WindowTest):
         handle = next(h for h in desk.assembly.handles if h.parameter == "travel")
         set_parameter(self.session, handle, 53.975)
         self.until(lambda: desk.judgement.revision == self.session.revision and desk.judgement.stage == "cured", 60)
-        self.assertEqual(self.session.wish.of(self.session.design), {"m1": ("travel",)})
+        self.assertEqual(self.session.design.mechanisms[0].decided, ("travel",))
         card = self.window.card_view
         block = next(f for f in desk.judgement.findings if f.severity == "block")
         mark = next(at for f, at in card.marks if f is block)
@@ -47,7 +47,9 @@ class WishWindowTest(WindowTest):
         self.until(lambda: view.preview == (), 10)  # the ghost goes with its cure
         self.assertEqual(self.session.revision, steps + 1)
         self.session.undo()
-        self.assertEqual(self.session.wish.of(self.session.design), {})
+        self.assertEqual(self.session.design.mechanisms[0].decided, ("travel",))
+        self.session.undo()
+        self.assertEqual(self.session.design.mechanisms[0].decided, ())
 
 
 class ReachTest(WindowTest):

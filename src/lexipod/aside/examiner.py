@@ -1,7 +1,7 @@
 """The examiner: a process of its own that checks designs on the side, so that no check ever holds up a hand.
 
-A request is a revision, a design and (if there is any) what the maker wishes of it. It is answered three times, as soon as each is
-known: coarse, fine, and cured (with remedies). A newer request ends the work on an older one after its coarse answer.
+A request is a revision and a design. It is answered three times, as soon as each is known: coarse, fine, and cured (with remedies). A
+newer request ends the work on an older one after its coarse answer.
 """
 
 from __future__ import annotations
@@ -23,7 +23,7 @@ from lexipod.cures import with_remedies
 from lexipod.design import Design
 from lexipod.design.files import format_design
 from lexipod.errors import LexipodError, shortened
-from lexipod.fitting import Wishes, grant_wishes, wish_first
+from lexipod.fitting import grant_wishes, wish_first
 from lexipod.ribbon import RibbonEvent, RibbonRow, fold_events, fold_rows, ribbon_events, ribbon_rows
 
 MOST_REMEMBERED = 24
@@ -51,10 +51,9 @@ def examine_design(
     tell: Callable[[Judgement], None],
     is_current: Callable[[], bool],
     known: Sequence[Judgement] = (),
-    wishes: Wishes | None = None,
 ) -> None:
     """Tells the coarse, the fine and the cured judgement of a design; the later two only while it is current. What is ``known`` of them is
-    told as it is. The cure that keeps the maker's ``wishes`` is told as soon as it is found, before all others."""
+    told as it is. The cure that keeps the maker's wish is told as soon as it is found, before all others."""
     for judgement in known:
         tell(replace(judgement, revision=revision))
     done = [j.stage for j in known]
@@ -75,13 +74,13 @@ def examine_design(
             rows |= {f.mechanism: fold_rows(examination, f.mechanism) for f in assembly.foldings}
             events |= {f.mechanism: fold_events(examination, f.mechanism) for f in assembly.foldings}
             tell(Judgement(revision, stage, findings, rows, events))
-        granted = grant_wishes(design, catalog, findings, wishes or {}, is_current=is_current)
+        granted = grant_wishes(design, catalog, findings, is_current=is_current)
         if granted and is_current():
-            findings = wish_first(design, findings, granted, wishes or {})
+            findings = wish_first(design, findings, granted)
             tell(Judgement(revision, "fine", findings, rows, events))
         if is_current():
             cured = with_remedies(design, catalog, findings, is_current=is_current, seconds=CURE_SECONDS)
-            cured = wish_first(design, cured, granted, wishes or {})
+            cured = wish_first(design, cured, granted)
             if is_current():
                 tell(Judgement(revision, "cured", cured, rows, events))
     except (LexipodError, ValueError) as error:
@@ -91,10 +90,6 @@ def examine_design(
         tell(Judgement(revision, "cured", (), {}, {}, told))
 
 
-def _key(design: Design, wishes: Wishes | None) -> bytes:
-    return format_design(design) + repr(sorted((wishes or {}).items())).encode()
-
-
 class Remembered:
     """The answers to the last designs, so that one that comes back (by undo, or opened again) is not worked out again."""
 
@@ -102,18 +97,18 @@ class Remembered:
         self._most = most
         self._answers: OrderedDict[bytes, tuple[Judgement, ...]] = OrderedDict()
 
-    def find(self, design: Design, wishes: Wishes | None = None) -> tuple[Judgement, ...]:
-        """The answers to a design with a wish, coarse to cured; none where it is not known."""
-        key = _key(design, wishes)
+    def find(self, design: Design) -> tuple[Judgement, ...]:
+        """The answers to a design, coarse to cured; none where it is not known."""
+        key = format_design(design)
         if key in self._answers:
             self._answers.move_to_end(key)
         return self._answers.get(key, ())
 
-    def keep(self, design: Design, answers: Sequence[Judgement], wishes: Wishes | None = None) -> None:
+    def keep(self, design: Design, answers: Sequence[Judgement]) -> None:
         """Keeps what is known by now; not what tells of a fault, and no search for cures that was cut short."""
         sound = [j for j in answers if not j.fault and not any(f.cut_short for f in j.findings)]
         if sound:
-            key = _key(design, wishes)
+            key = format_design(design)
             self._answers[key] = tuple(sound)
             self._answers.move_to_end(key)
             while len(self._answers) > self._most:
@@ -140,16 +135,15 @@ def serve(source: BinaryIO, target: BinaryIO) -> None:
         buffer += chunk
         requests = unpack(buffer)
         if requests:
-            revision, design, *more = requests[-1]
-            wishes: Wishes = more[0] if more else {}
+            revision, design = requests[-1]
             answers: list[Judgement] = []
 
             def tell_and_note(judgement: Judgement, answers: list[Judgement] = answers) -> None:
                 answers.append(judgement)
                 tell(judgement)
 
-            examine_design(design, catalog, revision, tell=tell_and_note, is_current=is_current, known=remembered.find(design, wishes), wishes=wishes)
-            remembered.keep(design, answers, wishes)
+            examine_design(design, catalog, revision, tell=tell_and_note, is_current=is_current, known=remembered.find(design))
+            remembered.keep(design, answers)
 
 
 def main() -> None:

@@ -17,7 +17,7 @@ class Remedy:
     """A change that was tried. ``cures`` is False when it only makes the finding smaller; ``remaining`` says what is left.
 
     ``mechanism`` is None when ``set`` concerns the card (``card=…``, ``envelope=…``). It ``keeps`` what the maker wished and fits the rest;
-    ``changes`` then tell each measure from what to what.
+    ``changes`` then tell each measure from what to what. What it ``gives_up`` are names of measures that she decided.
     """
 
     label: str
@@ -27,6 +27,7 @@ class Remedy:
     remaining: str = ""
     keeps: bool = False
     changes: tuple[str, ...] = ()
+    gives_up: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,7 +35,8 @@ class Finding:
     """One thing measured against what is required. ``at_most`` tells a limit from above; ``where`` is in the card's frame.
 
     ``also_at`` holds the travels of other mechanisms for which it was found; ``cut_short`` tells that there was no time to look for all its
-    cures, ``limit`` how much of the maker's wish can be kept.
+    cures, ``limit`` how much of the maker's wish can be kept in words, ``most`` the measures in figures, ``because`` the rules that leave
+    no more room.
     """
 
     rule: str
@@ -54,6 +56,8 @@ class Finding:
     remedies: tuple[Remedy, ...] = field(default=())
     cut_short: bool = False
     limit: str = ""
+    most: tuple[tuple[str, float], ...] = ()
+    because: tuple[str, ...] = ()
 
     @property
     def key(self) -> tuple[str, str, tuple[str, ...], str]:

@@ -87,7 +87,16 @@ def describe_json(design: Design, assembly: Assembly) -> dict[str, Any]:
         },
         "closure": _closure(assembly),
         "mechanisms": [
-            {"id": m.id, "recipe": m.recipe, "mirror": m.mirror, "turned": m.turned, "shift": list(m.shift), "parameters": m.parameters}
+            {
+                "id": m.id,
+                "recipe": m.recipe,
+                "mirror": m.mirror,
+                "turned": m.turned,
+                "shift": list(m.shift),
+                "parameters": m.parameters,
+                "decided": list(m.decided),
+                "pinned": list(m.pinned),
+            }
             for m in design.mechanisms
         ],
         "sheets": [_sheet(assembly, p) for p in find_blanks(assembly) if p.creases],
@@ -309,6 +318,8 @@ def check_json(findings: tuple[Finding, ...]) -> dict[str, Any]:
                 "message": f.message,
                 "cut_short": f.cut_short,
                 "limit": f.limit,
+                "most": dict(f.most),
+                "because": list(f.because),
                 "remedies": [
                     {
                         "label": r.label,
@@ -318,6 +329,7 @@ def check_json(findings: tuple[Finding, ...]) -> dict[str, Any]:
                         "remaining": r.remaining,
                         "keeps": r.keeps,
                         "changes": list(r.changes),
+                        "gives_up": list(r.gives_up),
                     }
                     for r in f.remedies
                 ],

@@ -86,7 +86,7 @@ def run_add(options: argparse.Namespace, catalog: Catalog) -> int:
 def run_set(options: argparse.Namespace, catalog: Catalog) -> int:
     """Changes settings of a design."""
     design = open_design(options.file, catalog)
-    write_design(change_design(design, catalog, _settings(options.settings), mechanism=options.mechanism), options.file)
+    write_design(change_design(design, catalog, _settings(options.settings), mechanism=options.mechanism, by_hand=True), options.file)
     return 0
 
 

@@ -43,9 +43,10 @@ def run_check(options: argparse.Namespace, catalog: Catalog) -> int:
     design = open_design(options.file, catalog)
     if options.units:
         design = change_design(design, catalog, {"units": options.units})
+    design = _pinned(design, options.keep)
     if not 0 <= options.seconds <= 86_400:
         raise ParameterError("--seconds", f"{options.seconds:g} is out of range; allowed is 0 to 86400")
-    _, findings = judge(design, catalog, seconds=options.seconds or None, wishes=_wishes(design, options.keep))
+    _, findings = judge(design, catalog, seconds=options.seconds or None)
     if options.json:
         print_json(answers.check_json(findings))
     else:
@@ -63,9 +64,8 @@ def run_check(options: argparse.Namespace, catalog: Catalog) -> int:
     return 1 if verdict_of(findings) == "blocked" else 0
 
 
-def _wishes(design: Design, names: Sequence[str]) -> dict[str, tuple[str, ...]]:
-    """By mechanism what is to be kept: ``travel`` of every mechanism that has one, or ``m2.travel`` of one."""
-    out: dict[str, tuple[str, ...]] = {}
+def _pinned(design: Design, names: Sequence[str]) -> Design:
+    """The design with more pinned: ``travel`` of every mechanism that has one, or ``m2.travel`` of one."""
     for name in names:
         owner, dot, own = name.partition(".")
         mine = [(m, own if dot and m.id == owner else name) for m in design.mechanisms if not dot or m.id == owner]
@@ -73,8 +73,8 @@ def _wishes(design: Design, names: Sequence[str]) -> dict[str, tuple[str, ...]]:
         if not mine:
             raise ChoiceError("measure", name, sorted({n for m in design.mechanisms for n in m.parameters}))
         for mechanism, measure in mine:
-            out[mechanism.id] = (*out.get(mechanism.id, ()), measure)
-    return out
+            design = design.with_pinned(mechanism.id, measure, on=True)
+    return design
 
 
 def _unit(recipe: str, name: str) -> str:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Literal
 
 import msgspec
@@ -11,6 +12,7 @@ from lexipod.design.ways import Ways
 FORMAT: Literal["lexipod/2"] = "lexipod/2"
 LARGEST_NUMBER = 1e9
 LARGEST_MM = 2000.0
+MOST_NAMES = 200
 Value = float | int | str | bool | tuple[float, float]
 Quarter = Literal[0, 90, 180, 270]
 
@@ -59,8 +61,9 @@ class Card(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 
 class Mechanism(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """One mechanism on the card: recipe, decided parameters, and how it lies as a whole: turned counter-clockwise by quarters,
-    then mirrored left to right, then shifted (mm to the right and up)."""
+    """One mechanism on the card: recipe, parameters, and how it lies as a whole: turned counter-clockwise by quarters,
+    then mirrored left to right, then shifted (mm to the right and up). Of the parameters those that the maker set by hand are ``decided``,
+    the latest first, and those ``pinned`` are left alone by fitting and by the first cures."""
 
     id: str
     recipe: str
@@ -68,8 +71,13 @@ class Mechanism(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     mirror: bool = False
     turned: Quarter = 0
     shift: tuple[float, float] = (0.0, 0.0)
+    decided: tuple[str, ...] = ()
+    pinned: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:
+        for told, names in (("decided", self.decided), ("pinned", self.pinned)):
+            if len(names) > MOST_NAMES or len(set(names)) != len(names):
+                raise ValueError(f"{told} names at most {MOST_NAMES} measures, each once")
         if not (1 <= len(self.id) <= 24 and self.id.isascii() and self.id.isalnum() and self.id != "card"):
             raise ValueError("a mechanism's id is 1 to 24 letters and digits, and not “card”")
         for name, value in (*self.parameters.items(), ("shift", self.shift)):
@@ -201,6 +209,23 @@ class Design(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
         """The design with some parameters of one mechanism replaced; ``pivot.x`` and ``pivot.y`` name one half of a point."""
         changed = tuple(
             msgspec.structs.replace(m, parameters=merged_values(m.parameters, changes)) if m.id == mechanism_id else m for m in self.mechanisms
+        )
+        return msgspec.structs.replace(self, mechanisms=changed)
+
+    def with_decided(self, mechanism_id: str, names: Iterable[str]) -> Design:
+        """The design in which these measures of a mechanism are what the maker decided last."""
+        first = tuple(dict.fromkeys(names))
+        changed = tuple(
+            msgspec.structs.replace(m, decided=(*first, *(n for n in m.decided if n not in first))) if m.id == mechanism_id else m
+            for m in self.mechanisms
+        )
+        return self if changed == self.mechanisms else msgspec.structs.replace(self, mechanisms=changed)
+
+    def with_pinned(self, mechanism_id: str, name: str, *, on: bool) -> Design:
+        """The design with a measure of a mechanism pinned, or let go."""
+        changed = tuple(
+            msgspec.structs.replace(m, pinned=tuple(sorted({*m.pinned, name} if on else {*m.pinned} - {name}))) if m.id == mechanism_id else m
+            for m in self.mechanisms
         )
         return msgspec.structs.replace(self, mechanisms=changed)
 

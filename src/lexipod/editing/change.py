@@ -83,6 +83,7 @@ def add_mechanism(design: Design, recipe_id: str, catalog: Catalog, *, given: Ma
     settings = dict(given or {})
     taken = {m.id for m in design.mechanisms}
     made = Mechanism(next(f"m{k}" for k in range(1, 99) if f"m{k}" not in taken), recipe_id)
+    given_names = [name.partition(".")[0] for name in reversed(settings)]
     for name in [n for n in settings if n in _PLACE]:
         made = _placed(made, name, settings.pop(name))
     asked = {name: settings.pop(name) for name in list(settings) if recipe.find_asked(name) is not None}
@@ -90,7 +91,10 @@ def add_mechanism(design: Design, recipe_id: str, catalog: Catalog, *, given: Ma
     values = resolve_parameters(recipe, own_site(site_for(design, catalog), made), kept, path="parameters")
     made = msgspec.structs.replace(made, parameters=values)
     for name, text in asked.items():
-        made = msgspec.structs.replace(made, parameters=_answered(design, catalog, made, name, text))
+        answered = made.parameters | _answered(design, catalog, made, name, text)
+        given_names += [n for n, v in answered.items() if v != made.parameters[n]]
+        made = msgspec.structs.replace(made, parameters=answered)
+    made = msgspec.structs.replace(made, decided=tuple(dict.fromkeys(n for n in given_names if n in made.parameters)))
 
     def built(values: dict[str, Value]) -> Design:
         out = msgspec.structs.replace(design, mechanisms=(*design.mechanisms, msgspec.structs.replace(made, parameters=values)))
@@ -114,6 +118,10 @@ def own_values(recipe: Recipe, site: Site, mechanism: Mechanism) -> Values:
 def complete_design(design: Design, catalog: Catalog) -> Design:
     """The design with a value for every parameter: what a file leaves out is sized for its card, as when it was new."""
     site = site_for(design, catalog)
+    for k, m in enumerate(design.mechanisms):
+        for field, names in (("decided", m.decided), ("pinned", m.pinned)):
+            for name in names:
+                _measure_of(m, name, path=f"mechanisms[{k}].{field}")
     whole = tuple(
         msgspec.structs.replace(
             m, parameters=resolve_parameters(find_recipe(m.recipe), own_site(site, m), m.parameters, path=f"mechanisms[{k}].parameters")
@@ -121,6 +129,13 @@ def complete_design(design: Design, catalog: Catalog) -> Design:
         for k, m in enumerate(design.mechanisms)
     )
     return design if whole == design.mechanisms else msgspec.structs.replace(design, mechanisms=whole)
+
+
+def _measure_of(mechanism: Mechanism, name: str, *, path: str) -> None:
+    try:
+        find_recipe(mechanism.recipe).find_parameter(name)
+    except ChoiceError as error:
+        raise ParameterError(path, str(error)) from error
 
 
 def without_mechanism(design: Design, mechanism_id: str) -> Design:
@@ -179,17 +194,34 @@ def _quantity(name: str, text: str, kind: str) -> Any:
         raise ParameterError(name, str(error)) from error
 
 
-def change_design(design: Design, catalog: Catalog, changes: Mapping[str, Value], *, mechanism: str | None = None) -> Design:
-    """The design with settings changed by name. Parameters go to ``mechanism``, or to the only one that there is.
+def change_design(design: Design, catalog: Catalog, changes: Mapping[str, Value], *, mechanism: str | None = None, by_hand: bool = False) -> Design:
+    """The design with settings changed by name. Parameters go to ``mechanism``, or to the only one that there is; those that are set
+    ``by_hand`` are decided from now on.
 
     Values may be text (with units) or values. Raises a ``LexipodError`` that names the setting; the design stays as it was.
     """
     before = design
     for name, value in changes.items():
-        design = _change(design, catalog, name, value, mechanism)
+        earlier, design = design, _change(design, catalog, name, value, mechanism)
+        if by_hand:
+            design = _decided(earlier, design, name)
     design = follow_defaults(before, design, catalog)
     build_assembly(design, catalog)
     return design
+
+
+def _decided(before: Design, after: Design, name: str) -> Design:
+    """The design in which what a setting changed, or says again, was decided last."""
+    owner, dot, rest = name.partition(".")
+    own = (rest if dot and after.find_mechanism(owner) is not None else name).partition(".")[0]
+    for mechanism in after.mechanisms:
+        old = before.find_mechanism(mechanism.id)
+        if old is None or old.recipe != mechanism.recipe:
+            continue
+        named = [own] if own in mechanism.parameters and old is not mechanism else []
+        changed = [n for n, v in mechanism.parameters.items() if old.parameters.get(n) != v]
+        after = after.with_decided(mechanism.id, [*named, *changed]) if named or changed else after
+    return after
 
 
 def format_settings(settings: Mapping[str, Value]) -> str:

@@ -19,7 +19,7 @@ SAME_MM = 1e-6
 def follow_defaults(before: Design, after: Design, catalog: Catalog) -> Design:
     """The later design with every measure sized anew that was as it had been sized before, where what it was sized from has changed.
 
-    What differs from its size counts as decided and stays. Where nothing can be sized (the card is too small), all stays.
+    What was set by hand or differs from its size counts as decided and stays. Where nothing can be sized (the card is too small), all stays.
     """
     has_new_ways = any(getattr(before.ways, name) != getattr(after.ways, name) for name in SOURCES)
     followed = tuple(_followed(before, after, m, catalog, has_new_ways=has_new_ways) for m in after.mechanisms)
@@ -37,7 +37,8 @@ def _followed(before: Design, after: Design, mechanism: Mechanism, catalog: Cata
     try:
         site = own_site(site_for(before, catalog), old)
         usual = resolve_parameters(recipe, site, chosen, path="parameters")
-        decided = chosen | {n: v for n, v in old.parameters.items() if not is_same(v, usual[n])}
+        by_hand = {*old.decided, *mechanism.decided}
+        decided = chosen | {n: v for n, v in old.parameters.items() if n in by_hand or not is_same(v, usual[n])}
         sized = resolve_parameters(recipe, site, decided, path="parameters")
         following = {n for n, v in mechanism.parameters.items() if n not in decided and is_same(v, sized[n]) and is_same(v, old.parameters[n])}
         kept = {n: v for n, v in mechanism.parameters.items() if n not in following}

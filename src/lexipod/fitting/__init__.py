@@ -5,7 +5,7 @@ fit
 conversion
     A whole design carried over to another card: layout scales, clearances and foam do not.
 wish
-    What the maker set last and what she pinned: the first cure keeps it.
+    What the maker set by hand and what she pinned: the first cure keeps it.
 proposal
     A mechanism that could show a picture of a wanted size, with how it ranks or why it cannot.
 comparison
@@ -17,7 +17,7 @@ from lexipod.fitting.converting import Converted, MeasureChange, convert_design
 from lexipod.fitting.proposing import Proposal, propose_designs
 from lexipod.fitting.sizing import Fitted, Wish, fit_design
 from lexipod.fitting.widening import smallest_margin, widen
-from lexipod.fitting.wishing import Wishes, grant_wishes, wish_first
+from lexipod.fitting.wishing import grant_wishes, wish_first
 
 __all__ = [
     "Comparison",
@@ -27,7 +27,6 @@ __all__ = [
     "MeasureChange",
     "Proposal",
     "Wish",
-    "Wishes",
     "compare_designs",
     "convert_design",
     "fit_design",

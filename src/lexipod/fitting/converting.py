@@ -7,6 +7,7 @@ decision stands in the way it is let go and named.
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Literal
 
@@ -75,9 +76,10 @@ class Converted:
         return f"{self.blocks[0].title}. {self.blocks[0].message}" if self.blocks else ""
 
 
-def decided_values(recipe: Recipe, site: Site, values: Values) -> Values:
-    """The least of a mechanism's values from which the recipe would size all the others as they are: what the maker decided."""
-    decided: Values = {name: values[name] for name in recipe.shaping if name in values}
+def decided_values(recipe: Recipe, site: Site, values: Values, by_hand: Iterable[str] = ()) -> Values:
+    """The least of a mechanism's values from which the recipe would size all the others as they are, with all that was set by hand: what
+    the maker decided."""
+    decided: Values = {name: values[name] for name in (*recipe.shaping, *by_hand) if name in values}
     for _ in recipe.parameters:
         try:
             sized = resolve_parameters(recipe, site, decided)
@@ -183,7 +185,7 @@ def _carried(
     recipe = find_recipe(mechanism.recipe)
     old, new = own_site(old_site, mechanism), own_site(new_site, mechanism)
     turned = ratios if mechanism.turned % 180 == 0 else ratios[::-1]
-    decided = decided_values(recipe, old, mechanism.parameters)
+    decided = decided_values(recipe, old, mechanism.parameters, mechanism.decided)
     wanted, how = scaled_values(recipe, decided, turned)
     shift = (round(mechanism.shift[0] * ratios[0], 2), round(mechanism.shift[1] * ratios[1], 2))
     base = msgspec.structs.replace(mechanism, shift=shift)

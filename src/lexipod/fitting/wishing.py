@@ -1,6 +1,7 @@
-"""The maker's wish first: what she set last and what she pinned is kept, and the rest fitted round it.
+"""The maker's wish first: what she set by hand and what she pinned is kept, and the rest fitted round it.
 
-A cure that keeps the wish stands before those that give some of it up, and these say how much. Where the wish cannot be kept, it is told
+It is tried with all that she ever set, then with what she set later, last with what she set last; what is pinned is kept every time. A
+cure that keeps the wish stands before those that give some of it up, and these say how much. Where the wish cannot be kept, it is told
 how much of it can, and what leaves no more room.
 """
 
@@ -27,10 +28,9 @@ MOST_NAMED = 2
 MOST_REASONS = 3
 LOOKED_FOR_SECONDS = 1.5
 EXITS_BY = ("direction", "exit")
+"""Choices of the edge of exit: another edge is another card."""
 MATERIALS = ("foam", "brad", "paper", "stock", "cue", "rider", "window_from")
 """Choices of what something is made of, or how it is told: they make no room."""
-Wishes = Mapping[str, tuple[str, ...]]
-"""By mechanism the names of the measures that are wished as they are."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,32 +39,52 @@ class Granted:
 
     remedy: Remedy | None
     limit: str = ""
+    most: tuple[tuple[str, float], ...] = ()
+    because: tuple[str, ...] = ()
+
+
+def wishes_of(mechanism: Mechanism) -> list[tuple[str, ...]]:
+    """The measures to be kept, the most of them first: all that were decided, the later half of them, the last one, each with the pinned."""
+    pinned = [n for n in mechanism.pinned if n in mechanism.parameters]
+    decided = [n for n in mechanism.decided if n in mechanism.parameters and n not in pinned]
+    counts = dict.fromkeys((len(decided), (len(decided) + 1) // 2, min(1, len(decided))))
+    return [names for count in counts if (names := (*decided[:count], *pinned))]
 
 
 def grant_wishes(
-    design: Design, catalog: Catalog, findings: Sequence[Finding], wishes: Wishes, *, is_current: Callable[[], bool] = lambda: True
+    design: Design, catalog: Catalog, findings: Sequence[Finding], *, is_current: Callable[[], bool] = lambda: True
 ) -> dict[str, Granted]:
     """For every mechanism that has a wish and something that blocks: the rest fitted round it, or how much of it can be."""
     out: dict[str, Granted] = {}
+    style = UnitStyle(design.ways.units, design.ways.denominator)
     for mechanism in design.mechanisms:
-        names = tuple(n for n in wishes.get(mechanism.id, ()) if n in mechanism.parameters)
-        if not names or not is_current() or not any(f.severity == "block" and f.mechanism == mechanism.id for f in findings):
+        wishes = wishes_of(mechanism)
+        if not wishes or not any(f.severity == "block" and f.mechanism == mechanism.id for f in findings):
             continue
-        try:
-            told = fit_design(design, catalog, mechanism.id, names, widens=False, is_current=is_current)
-        except LexipodError:
+        told, names = None, wishes[-1]
+        for names in wishes:
+            if not is_current():
+                return out
+            try:
+                told = fit_design(design, catalog, mechanism.id, names, widens=False, explains=names == wishes[-1], is_current=is_current)
+            except LexipodError:
+                continue
+            if told.is_free:
+                break
+        if told is None:
             continue
-        style = UnitStyle(design.ways.units, design.ways.denominator)
         granted = _granted(mechanism, names, told, style)
         if granted.limit:
             elsewhere = _elsewhere(design, catalog, mechanism, names, is_current)
             granted = replace(granted, limit=f"{granted.limit} {elsewhere}".strip())
+        if granted.remedy is not None:
+            granted = replace(granted, remedy=_telling_loss(design, granted.remedy, style))
         out[mechanism.id] = granted
     return out
 
 
 def _elsewhere(design: Design, catalog: Catalog, mechanism: Mechanism, names: tuple[str, ...], is_current: Callable[[], bool]) -> str:
-    """Where all of the wish could be kept: with another choice, or from which larger card on. It is looked for a few seconds at most."""
+    """Where all of the wish could be kept: with another choice, or from which larger card on. It is looked for a moment only."""
     until = time.monotonic() + LOOKED_FOR_SECONDS
     recipe = find_recipe(mechanism.recipe)
 
@@ -128,54 +148,59 @@ def _granted(mechanism: Mechanism, names: tuple[str, ...], told: Fitted, style: 
     reasons = list(dict.fromkeys(f.title for f in told.blocks))[:MOST_REASONS]
     why = told.refusal.partition(": ")[2] or "; ".join(r[:1].lower() + r[1:] for r in reasons)
     limit = f"{listed} cannot be kept with everything else fitted" + (f": {why}" if why else "") + "."
-    limit = limit[:1].upper() + limit[1:]
-    return Granted(None, limit + (f" At most {' and '.join(possible)} fits this card." if possible else ""))
+    limit = limit[:1].upper() + limit[1:] + (f" At most {' and '.join(possible)} fits this card." if possible else "")
+    rules = tuple(dict.fromkeys(f.rule for f in told.blocks))[:MOST_REASONS]
+    return Granted(None, limit, tuple((w.name, w.possible) for w in told.impossible), rules)
 
 
 def _show(parameter: Parameter, value: Value, style: UnitStyle) -> str:
     return format_quantity(value, parameter.kind, style)
 
 
-def wish_first(design: Design, findings: Sequence[Finding], granted: Mapping[str, Granted], wishes: Wishes) -> tuple[Finding, ...]:
+def wish_first(design: Design, findings: Sequence[Finding], granted: Mapping[str, Granted]) -> tuple[Finding, ...]:
     """The findings, each with the cure that keeps the wish first, then those that leave it alone, last those that give some of it up."""
     style = UnitStyle(design.ways.units, design.ways.denominator)
-    return tuple(_ordered(design, f, granted.get(f.mechanism), wishes, style) for f in findings)
+    return tuple(_ordered(design, f, granted.get(f.mechanism), style) for f in findings)
 
 
-def _ordered(design: Design, finding: Finding, granted: Granted | None, wishes: Wishes, style: UnitStyle) -> Finding:
+def _ordered(design: Design, finding: Finding, granted: Granted | None, style: UnitStyle) -> Finding:
     spared: list[Remedy] = []
     given: list[Remedy] = []
     for remedy in finding.remedies:
         if remedy.keeps:
             continue
-        lost = gives_up(design, remedy, wishes, style)
-        if not lost:
-            spared.append(remedy)
-        else:
-            given.append(remedy if "gives up" in remedy.label else replace(remedy, label=f"{remedy.label} – gives up {lost}"))
-    first = [granted.remedy] if granted is not None and granted.remedy is not None and finding.severity == "block" else []
-    limit = granted.limit if granted is not None and finding.severity == "block" else ""
-    return replace(finding, remedies=(*first, *spared, *given), limit=limit)
+        told = _telling_loss(design, remedy, style)
+        (given if told.gives_up else spared).append(told)
+    if granted is None or finding.severity != "block":
+        return replace(finding, remedies=(*spared, *given))
+    first = [] if granted.remedy is None else [granted.remedy]
+    return replace(finding, remedies=(*first, *spared, *given), limit=granted.limit, most=granted.most, because=granted.because)
 
 
-def gives_up(design: Design, remedy: Remedy, wishes: Wishes, style: UnitStyle) -> str:
-    """What of the wish a cure takes away, in words (“9/16 in of travel”); empty for nothing."""
-    lost: list[str] = []
+def _telling_loss(design: Design, remedy: Remedy, style: UnitStyle) -> Remedy:
+    """The cure, saying what of the wish it takes away."""
+    lost = {} if remedy.gives_up else gives_up(design, remedy, style)
+    return replace(remedy, label=f"{remedy.label} – gives up {' and '.join(lost.values())}", gives_up=tuple(lost)) if lost else remedy
+
+
+def gives_up(design: Design, remedy: Remedy, style: UnitStyle) -> dict[str, str]:
+    """What of the wish a cure takes away, by measure in words (“9/16 in of travel”)."""
+    lost: dict[str, str] = {}
     for setting, value in remedy.set.items():
         owner, dot, own = setting.partition(".")
         mechanism = design.find_mechanism(owner) if dot else None
         name = own if mechanism is not None else setting
         mechanism = mechanism or (design.find_mechanism(remedy.mechanism) if remedy.mechanism else None)
         base = name.partition(".")[0]
-        if mechanism is None or base not in wishes.get(mechanism.id, ()) or base not in mechanism.parameters:
+        if mechanism is None or base not in (*mechanism.decided, *mechanism.pinned) or base not in mechanism.parameters:
             continue
         parameter, before = find_recipe(mechanism.recipe).find_parameter(base), mechanism.parameters[base]
         if isinstance(value, int | float) and isinstance(before, int | float) and not isinstance(value, bool):
             if abs(float(value) - float(before)) > 1e-9:
-                lost.append(f"{_show(parameter, abs(float(value) - float(before)), style)} of {parameter.label}")
+                lost[base] = f"{_show(parameter, abs(float(value) - float(before)), style)} of {parameter.label}"
         elif value != before:
-            lost.append(parameter.label)
-    return " and ".join(lost)
+            lost[base] = parameter.label
+    return lost
 
 
-__all__ = ["Granted", "Wishes", "gives_up", "grant_wishes", "wish_first"]
+__all__ = ["Granted", "gives_up", "grant_wishes", "wish_first", "wishes_of"]

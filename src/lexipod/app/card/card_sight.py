@@ -61,7 +61,6 @@ class CardSight(Ground):
         view.hidden_changed.connect(self.update)
         view.station_changed.connect(self._station_changed)
         desk.judged.connect(self.update)
-        session.wish.changed.connect(self.update)
 
     def set_theme(self, theme: Theme) -> None:
         """Repaints in other colours."""
@@ -343,7 +342,7 @@ class CardSight(Ground):
 
     def _is_pinned(self, handle: Handle | None) -> bool:
         """Whether fitting keeps what a handle moves."""
-        return handle is not None and self.session.wish.is_pinned(handle.mechanism, whole_name(handle))
+        return handle is not None and self.session.is_pinned(handle.mechanism, whole_name(handle))
 
     @staticmethod
     def _is_of(handle: Handle, focused: Handle | None) -> bool:

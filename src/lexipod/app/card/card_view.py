@@ -136,7 +136,8 @@ class CardView(CardSight):
         value = value_at(self.session.design, handle)
         if parameter is None or parameter.kind not in FINE or isinstance(value, tuple) or "." in handle.parameter:
             return
-        pinned = self.session.wish.pinned(handle.mechanism)
+        mechanism = self.session.design.find_mechanism(handle.mechanism)
+        pinned = mechanism.pinned if mechanism is not None else ()
         self._reaching.start("reach", self.session.design, handle.mechanism, handle.parameter, pinned)
         self._reach_from = ReachFrom(handle, float(value), parameter.kind)
 
@@ -238,7 +239,7 @@ class CardView(CardSight):
         """Pins what a handle moves, or lets it go."""
         if self._may_be_kept(handle):
             on = not self._is_pinned(handle)
-            self.session.wish.pin(handle.mechanism, whole_name(handle), on=on)
+            self.session.pin(handle.mechanism, whole_name(handle), on=on)
             self.said.emit(
                 f"{handle.label[:1].upper()}{handle.label[1:]} {'is kept: fitting and the first cures leave it' if on else 'may change again'}."
             )
@@ -318,7 +319,7 @@ class CardView(CardSight):
         has_unit = kind != "length" or not text.strip()[-1:].isdigit()
         try:
             text = text if has_unit else f"{text} {self.session.style.unit}"
-            design = change_design(self.session.design, self.session.catalog, {handle.parameter: text}, mechanism=handle.mechanism)
+            design = change_design(self.session.design, self.session.catalog, {handle.parameter: text}, mechanism=handle.mechanism, by_hand=True)
         except LexipodError as error:
             editor.setProperty("wrong", True)
             editor.style().polish(editor)
@@ -326,7 +327,7 @@ class CardView(CardSight):
             self.said.emit(str(error))
             return
         self._close_editor()
-        self.session.edit(design, text=handle.label, by_hand=True)
+        self.session.edit(design, text=handle.label)
 
     def _close_editor(self) -> None:
         if self._editor is not None:

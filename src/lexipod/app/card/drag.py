@@ -90,12 +90,12 @@ def set_parameter(session: Session, handle: Handle, value: Value, *, refused: Re
     """One edit of a handle's parameter; what cannot be accepted changes nothing, and ``refused`` is told why."""
     changed = _changed(session, handle, value, refused)
     if changed is not None:
-        session.edit(changed, text=handle.label, by_hand=True)
+        session.edit(changed, text=handle.label)
 
 
 def _changed(session: Session, handle: Handle, value: Value, refused: Refused) -> Design | None:
     try:
-        return change_design(session.design, session.catalog, {handle.parameter: value}, mechanism=handle.mechanism)
+        return change_design(session.design, session.catalog, {handle.parameter: value}, mechanism=handle.mechanism, by_hand=True)
     except LexipodError as error:
         refused(str(error))
         return None

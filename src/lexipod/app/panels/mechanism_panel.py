@@ -5,6 +5,7 @@ from __future__ import annotations
 import functools
 from typing import Any
 
+import msgspec
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QButtonGroup, QCheckBox, QGridLayout, QHBoxLayout, QLabel, QPushButton, QWidget
 
@@ -35,7 +36,6 @@ class MechanismPanel(Panel):
         super().__init__(session, desk)
         self._fields: dict[str, Any] = {}
         self._pin_boxes: dict[tuple[str, str], QCheckBox] = {}
-        session.wish.changed.connect(self._show_pins)
         self._shown: object = ""
         self.fitting = Job(self, session, done=self._fitted, failed=self._fit_ended)
         self.help = QLabel()
@@ -67,6 +67,7 @@ class MechanismPanel(Panel):
                 self._make_fields()
         if self.mechanism is None:
             return
+        self._show_pins()
         for name, field in self._fields.items():
             asked = find_recipe(self.mechanism.recipe).find_asked(name)
             value = self.mechanism.parameters[name] if asked is None else asked.read(self.mechanism.parameters)
@@ -176,10 +177,10 @@ class MechanismPanel(Panel):
         pin = QCheckBox("keep")
         pin.setToolTip("Pinned: fitting and the first cures leave this measure as it is.")
         pin.setAccessibleName(f"keep {parameter.label}")
-        wish, owner = self.session.wish, self.mechanism.id
-        pin.setChecked(wish.is_pinned(owner, parameter.name))
+        session, owner = self.session, self.mechanism.id
+        pin.setChecked(session.is_pinned(owner, parameter.name))
         self._pin_boxes[owner, parameter.name] = pin
-        pin.toggled.connect(lambda on, owner=owner, name=parameter.name: wish.pin(owner, name, on=on))
+        pin.toggled.connect(lambda on, owner=owner, name=parameter.name: session.pin(owner, name, on=on))
         layout = row.layout()
         assert isinstance(layout, QHBoxLayout)
         layout.addWidget(pin)
@@ -189,7 +190,7 @@ class MechanismPanel(Panel):
         """What is pinned, also where that was done on the card."""
         for (owner, name), box in self._pin_boxes.items():
             box.blockSignals(True)
-            box.setChecked(self.session.wish.is_pinned(owner, name))
+            box.setChecked(self.session.is_pinned(owner, name))
             box.blockSignals(False)
 
     def fit(self) -> None:
@@ -201,7 +202,7 @@ class MechanismPanel(Panel):
         if self.mechanism is None:
             self.said.emit("There is no mechanism to fit yet.")
             return
-        keep = self.session.wish.pinned(self.mechanism.id)
+        keep = self.mechanism.pinned
         self.fit_button.setText("stop fitting")
         self.fitting.start("fit", self.session.design, self.mechanism.id, keep)
 
@@ -259,7 +260,7 @@ class MechanismPanel(Panel):
         if old in swapped:
             self.change({name: choice}, text="edge of exit", mechanism=mechanism.id)
             return
-        self._resize({**self._shaping(), name: choice}, text="edge of exit")
+        self._resize({**self._shaping(), name: choice}, text="edge of exit", decided=(name,))
         self.refresh()
 
     def _shaping(self) -> dict[str, Any]:
@@ -280,7 +281,7 @@ class MechanismPanel(Panel):
             name = self.desk.name_of(self.mechanism.id)
             self.session.edit(without_mechanism(self.session.design, self.mechanism.id), text=f"take the {name} off")
 
-    def _resize(self, kept: dict[str, Any], *, text: str) -> None:
+    def _resize(self, kept: dict[str, Any], *, text: str, decided: tuple[str, ...] = ()) -> None:
         design, mechanism = self.session.design, self.mechanism
         try:
             site = own_site(site_for(design, self.session.catalog), mechanism)
@@ -288,7 +289,9 @@ class MechanismPanel(Panel):
         except LexipodError as error:
             self.said.emit(str(error))
             return
-        self.session.edit(design.with_parameters(mechanism.id, values), text=text)
+        resized = msgspec.structs.replace(mechanism, parameters=values, decided=decided)
+        mechanisms = tuple(resized if m.id == mechanism.id else m for m in design.mechanisms)
+        self.session.edit(msgspec.structs.replace(design, mechanisms=mechanisms), text=text)
 
     def _field(self, parameter: Parameter) -> QWidget:
         if parameter.kind == "choice":

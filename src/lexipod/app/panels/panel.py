@@ -89,11 +89,11 @@ class Panel(QWidget):
     def change(self, settings: Mapping[str, Value], *, text: str, mechanism: str | None = None) -> bool:
         """One edit by names and values; a refusal is said and changes nothing."""
         try:
-            design = change_design(self.session.design, self.session.catalog, settings, mechanism=mechanism)
+            design = change_design(self.session.design, self.session.catalog, settings, mechanism=mechanism, by_hand=True)
         except LexipodError as error:
             self.said.emit(str(error))
             return False
-        self.session.edit(design, text=text, by_hand=mechanism is not None)
+        self.session.edit(design, text=text)
         return True
 
 

@@ -56,7 +56,6 @@ class Desk(QObject):
         self.examiner.told.connect(self._take)
         self.examiner.lost.connect(self._ask_again)
         session.changed.connect(self.rebuild)
-        session.wish.changed.connect(self._ask_again)
         self.rebuild(session.revision)
 
     @property
@@ -170,7 +169,7 @@ class Desk(QObject):
         """Checks the current design, once the coarse answer to the last request is there: so each step of a drag is answered."""
         if self._asked == self._answered and self._asked != self.session.revision:
             self._asked = self.session.revision
-            self.examiner.ask(self._asked, self.session.design, self.session.wish.of(self.session.design))
+            self.examiner.ask(self._asked, self.session.design)
 
     def _ask_again(self) -> None:
         self._asked = self._answered = -1

@@ -12,7 +12,6 @@ from PySide6.QtCore import QObject, QProcess, Signal
 from lexipod.aside.examiner import COMMAND, Judgement
 from lexipod.aside.wire import pack, unpack
 from lexipod.design import Design
-from lexipod.fitting import Wishes
 
 MOST_RESTARTS = 3
 RESTART_SECONDS = 20.0
@@ -38,14 +37,14 @@ class Examiner(QObject):
         self.process.finished.connect(self._ended)
         self._start()
 
-    def ask(self, revision: int, design: Design, wishes: Wishes | None = None) -> None:
+    def ask(self, revision: int, design: Design) -> None:
         """Asks; what is asked ends the work on what was asked before, after its coarse answer."""
         if len(self._ends) > MOST_RESTARTS:
             self.told.emit(Judgement(revision, "cured", (), {}, {}, "The checks do not run: their process ends at once."))
             return
         ticket = next(self._tickets)
         self._asked[ticket] = revision
-        self.process.write(pack((ticket, design, dict(wishes or {}))))
+        self.process.write(pack((ticket, design)))
 
     def forget(self) -> None:
         """Nothing of what was asked so far will be told."""

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import msgspec
 from PySide6.QtCore import QObject, Signal
 
 from lexipod.app.state.history import History, Step
-from lexipod.app.state.wish import Wish
 from lexipod.catalog import Catalog
 from lexipod.design import Design, write_design
 from lexipod.editing.change import complete_design
@@ -30,7 +30,6 @@ class Session(QObject):
         self.demo_name = ""
         self.revision = 0
         self.history = History()
-        self.wish = Wish()
         self._held: Design | None = None
         self._is_recovered = False
 
@@ -49,13 +48,11 @@ class Session(QObject):
         """Whether a drag is on its way."""
         return self._held is not None
 
-    def edit(self, design: Design, *, text: str, gesture: int = 0, by_hand: bool = False) -> None:
+    def edit(self, design: Design, *, text: str, gesture: int = 0) -> None:
         """Makes ``design`` the current one, undoable under the name ``text``; the same design changes nothing. Edits of one ``gesture``
-        (not 0) are one step. Measures that were set ``by_hand`` are the wish that cures keep."""
-        if design == self.design:
+        (not 0) are one step."""
+        if is_same_card(design, self.design):
             return
-        if by_hand:
-            self.wish.note(self.design, design)
         self.history.push(Step(self.design, design, text, gesture))
         self._place(design)
         self._tell()
@@ -74,11 +71,23 @@ class Session(QObject):
     def let_go(self, *, text: str) -> None:
         """The drag ends: where it leads becomes one step; where it began there is none, and what could be made again still can."""
         held, self._held = self._held, None
-        if held is not None and held != self.design:
+        if held is not None and is_same_card(held, self.design):
+            self.show(held)
+        elif held is not None:
             self.history.push(Step(held, self.design, text))
             self._tell()
-            self.wish.note(held, self.design)
-            self.wish.changed.emit()
+
+    # ---- wishes -------------------------------------------------------------------------------------------------------
+
+    def is_pinned(self, mechanism: str, name: str) -> bool:
+        """Whether fitting and the first cures leave a measure as it is."""
+        found = self.design.find_mechanism(mechanism)
+        return found is not None and name in found.pinned
+
+    def pin(self, mechanism: str, name: str, *, on: bool) -> None:
+        """Pins a measure, or lets it go."""
+        if on != self.is_pinned(mechanism, name):
+            self.edit(self.design.with_pinned(mechanism, name, on=on), text=f"{'keep' if on else 'let go'} {name.replace('_', ' ')}")
 
     # ---- history ------------------------------------------------------------------------------------------------------
 
@@ -92,7 +101,6 @@ class Session(QObject):
 
     def _go(self, design: Design | None) -> None:
         if design is not None:
-            self.wish.forget()
             self._place(design)
             self._tell()
 
@@ -111,7 +119,6 @@ class Session(QObject):
         """Begins with another design; the history starts anew."""
         complete = complete_design(design, self.catalog)
         self.history, self._held = History(), None
-        self.wish.forget()
         self.path, self.demo_name, self._is_recovered = path, demo_name, recovered
         self._place(complete)
         self._tell()
@@ -126,3 +133,11 @@ class Session(QObject):
         self.path, self.demo_name, self._is_recovered = path, "", False
         self.history.mark_saved()
         self._tell()
+
+
+def is_same_card(a: Design, b: Design) -> bool:
+    """Whether two designs are the same but for what counts as decided: a measure typed again as it is makes no step."""
+    if a == b or len(a.mechanisms) != len(b.mechanisms):
+        return a == b
+    told = tuple(msgspec.structs.replace(m, decided=n.decided) for m, n in zip(a.mechanisms, b.mechanisms, strict=True))
+    return msgspec.structs.replace(a, mechanisms=told) == b
