@@ -27,7 +27,6 @@ from lexipod.fabricate.templates import Layout
 from lexipod.fitting import convert_design, fit_design, propose_designs
 from lexipod.fitting.comparing import compare_designs
 from lexipod.fitting.reaching import find_reach
-from lexipod.units import UnitStyle
 
 
 def _examined(design: Design) -> Examination:
@@ -66,7 +65,7 @@ def _with(design: Design, items: list[Item]) -> Design:
 def export_design(design: Design, folder: str, target: str, sheet: str, layout: Layout) -> str:
     """Writes one export, and says where; ``folder`` is where the design's pictures lie, empty for a design that was not saved yet."""
     path = Path(target)
-    style = UnitStyle(design.ways.units, design.ways.denominator)
+    style = design.ways.style()
     data = export_bytes(design, load_catalog(), path.suffix, folder=Path(folder) if folder else None, style=style, sheet=sheet, layout=layout)
     write_bytes_atomically(data, path)
     return target

@@ -32,7 +32,6 @@ from lexipod.motion import (
     solve_track,
 )
 from lexipod.motion.clearance import as_stop
-from lexipod.units import UnitStyle
 
 FINE_STEPS = 181
 T = TypeVar("T")
@@ -47,7 +46,7 @@ class Examination:
 
     def __init__(self, assembly: Assembly, catalog: Catalog, ways: Ways, *, steps: int = FINE_STEPS) -> None:
         self.assembly, self.catalog, self.ways, self.steps = assembly, catalog, ways, steps
-        self.style = UnitStyle(ways.units, ways.denominator)
+        self.style = ways.style()
         self._tracks: dict[str, Track] = {}
         self._ranges: dict[str, FreeRange] = {}
         self._systems: dict[str, System] = {}

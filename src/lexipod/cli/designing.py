@@ -97,7 +97,7 @@ def run_describe(options: argparse.Namespace, catalog: Catalog) -> int:
     if options.json:
         print_json(answers.describe_json(design, assembly))
         return 0
-    style = UnitStyle(design.ways.units, design.ways.denominator)
+    style = design.ways.style()
     print(f"{design.title}: {assembly.card.title}, {style.length(assembly.card.width_mm)} × {style.length(assembly.card.height_mm)}")
     for part in assembly.parts:
         width, height = part.size_mm
@@ -118,7 +118,7 @@ def run_fit(options: argparse.Namespace, catalog: Catalog) -> int:
         raise ParameterError("fit", f"say which mechanism with --mechanism; this card has {', '.join(ids) or 'none'}")
     keep = [name for names in options.keep for name in names]
     told = fit_design(design, catalog, options.mechanism or ids[0], keep)
-    style = UnitStyle(design.ways.units, design.ways.denominator)
+    style = design.ways.style()
     mechanism = design.find_mechanism(options.mechanism or ids[0])
     assert mechanism is not None
     recipe = find_recipe(mechanism.recipe)

@@ -17,7 +17,7 @@ from lexipod.errors import LexipodError, ParameterError, quoted
 from lexipod.fitting import convert_design, propose_designs
 from lexipod.fitting.comparing import Difference, compare_designs
 from lexipod.pipeline import examine, open_design
-from lexipod.units import UnitStyle, parse_quantity
+from lexipod.units import parse_quantity
 
 LARGEST_WISH_MM = 400.0
 
@@ -51,7 +51,7 @@ def _run_zones(options: argparse.Namespace, catalog: Catalog) -> int:
     if options.json:
         print_json(answer)
         return 0
-    style = UnitStyle(design.ways.units, design.ways.denominator)
+    style = design.ways.style()
     print(f"{design.title}: where something may be glued")
     for zone in answer["zones"]:
         print(f"  {zone['part']:<18} {zone['face']:<6} {zone['use']:<5} {style.area(zone['area']):>9}  up to {style.thickness(zone['height'])} high")

@@ -17,7 +17,7 @@ from lexipod.units import UnitStyle
 
 
 def _style(design: Design, options: argparse.Namespace) -> UnitStyle:
-    return UnitStyle(options.units or design.ways.units, design.ways.denominator)
+    return design.ways.style(options.units)
 
 
 def run_cutlist(options: argparse.Namespace, catalog: Catalog) -> int:

@@ -7,6 +7,8 @@ from typing import Literal
 
 import msgspec
 
+from lexipod.units import UnitStyle
+
 Cutting = Literal["hand", "trimmer", "die", "plotter"]
 
 NEEDED_GAP_MM: Mapping[Cutting, float] = {"hand": 0.5, "trimmer": 0.4, "die": 0.3, "plotter": 0.25}
@@ -36,10 +38,12 @@ class Ways(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     paper strip back (N), ``finger_gap`` the height a finger wants behind a tab; ``humidity`` by how much the air's changes between making
     and posting (% relative humidity). ``carrier`` is who brings it, empty for any;
     ``push_grip`` is how far beyond the card's edge a pull is held to push it back;
+    ``small`` amounts of an inch that lie on no mark are told in thousandths (“decimal”) or as the nearest 1/64 (“mark”);
     ``machine`` is what the pieces are cut with, empty for none in particular."""
 
     units: Literal["in", "mm"] = "in"
     denominator: Literal[8, 16, 32, 64] = 16
+    small: Literal["decimal", "mark"] = "decimal"
     cutting: Cutting = "hand"
     scores_from: Literal["left", "right"] = "left"
     friction: float = 0.5
@@ -66,3 +70,7 @@ class Ways(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
         ):
             if not 0 < value <= top:
                 raise ValueError(f"{name} must be above 0 and at most {top}, not {value:g}")
+
+    def style(self, units: str | None = None, *, typesets: bool = False) -> UnitStyle:
+        """How lengths are told to this maker, or in other ``units``."""
+        return UnitStyle(units or self.units, self.denominator, typesets, self.small)

@@ -26,6 +26,7 @@ _UNIT_AT_END = re.compile(r"(mm|cm|in|inch|inches|\"|″)\s*$")
 _WAYS = (
     "units",
     "denominator",
+    "small",
     "cutting",
     "scores_from",
     "friction",

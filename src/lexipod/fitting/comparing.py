@@ -66,7 +66,7 @@ class Comparison:
 
 def compare_designs(first: Design, second: Design, catalog: Catalog, *, steps: int = STEPS) -> Comparison:
     """Both designs checked, and what differs; told in the units of the second."""
-    style = UnitStyle(second.ways.units, second.ways.denominator)
+    style = second.ways.style()
     assemblies = [build_assembly(d, catalog) for d in (first, second)]
     examinations = [Examination(a, catalog, d.ways, steps=steps) for a, d in zip(assemblies, (first, second), strict=True)]
     found = [run_checks(e) for e in examinations]

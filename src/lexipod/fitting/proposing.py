@@ -20,7 +20,6 @@ from lexipod.errors import LexipodError
 from lexipod.fitting.sizing import fit_design
 from lexipod.recipes import RECIPES, find_recipe
 from lexipod.recipes.kit.parameters import Values
-from lexipod.units import UnitStyle
 
 Ask = Callable[[float, float], tuple[Values, ...]]
 
@@ -85,7 +84,7 @@ def propose_designs(
     tight and thick, then those that cannot, with the reason."""
     found = []
     bare = Design(card=card, ways=ways)
-    frame, style = site_for(bare, catalog).card, UnitStyle(ways.units, ways.denominator)
+    frame, style = site_for(bare, catalog).card, ways.style()
     too_large = width_mm > frame.width_mm or height_mm > frame.height_mm
     reason = f"The picture is larger than the card of {style.length(frame.width_mm)} by {style.length(frame.height_mm)}." if too_large else ""
     wanted = [recipe_id for recipe_id in RECIPES if recipe_id in WISHES]

@@ -56,7 +56,7 @@ def grant_wishes(
 ) -> dict[str, Granted]:
     """For every mechanism that has a wish and something that blocks: the rest fitted round it, or how much of it can be."""
     out: dict[str, Granted] = {}
-    style = UnitStyle(design.ways.units, design.ways.denominator)
+    style = design.ways.style()
     for mechanism in design.mechanisms:
         wishes = wishes_of(mechanism)
         if not wishes or not any(f.severity == "block" and f.mechanism == mechanism.id for f in findings):
@@ -159,7 +159,7 @@ def _show(parameter: Parameter, value: Value, style: UnitStyle) -> str:
 
 def wish_first(design: Design, findings: Sequence[Finding], granted: Mapping[str, Granted]) -> tuple[Finding, ...]:
     """The findings, each with the cure that keeps the wish first, then those that leave it alone, last those that give some of it up."""
-    style = UnitStyle(design.ways.units, design.ways.denominator)
+    style = design.ways.style()
     return tuple(_ordered(design, f, granted.get(f.mechanism), style) for f in findings)
 
 

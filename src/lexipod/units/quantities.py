@@ -24,31 +24,46 @@ Value = float | int | str | bool | tuple[float, float]
 
 @dataclass(frozen=True, slots=True)
 class UnitStyle:
-    """How lengths are shown: ``unit`` mm or in, the finest fraction of an inch, and whether fractions are typeset."""
+    """How lengths are shown: ``unit`` mm or in, the finest fraction of an inch, whether fractions are typeset, and whether ``small`` amounts
+    of an inch that lie on no mark are told in thousandths (“decimal”) or as the nearest 1/64 (“mark”)."""
 
     unit: str = "mm"
     denominator: int = 16
     typesets: bool = False
+    small: str = "decimal"
 
     def __post_init__(self) -> None:
         if self.unit not in ("mm", "in"):
             raise ChoiceError("unit", self.unit, ["in", "mm"])
         if self.denominator not in DENOMINATORS:
             raise ChoiceError("denominator", self.denominator, [str(d) for d in DENOMINATORS])
+        if self.small not in ("decimal", "mark"):
+            raise ChoiceError("small", self.small, ["decimal", "mark"])
 
     def length(self, length_mm: float, *, decimals: int = 1) -> str:
-        """``length_mm`` as this user reads it. In inches what is under 1/8 in and lies on no mark is told in thousandths, since a fraction
-        would hide it.
+        """``length_mm`` as this user reads it. In inches what is under 1/8 in and lies on no mark is told in thousandths or 64ths, since a
+        coarser fraction would hide it.
 
         >>> UnitStyle("in").length(1.5875), UnitStyle("in").length(0.3), UnitStyle("in").length(90.0)
         ('1/16 in', '0.012 in', '≈ 3 9/16 in')
+        >>> UnitStyle("in", small="mark").length(0.5), UnitStyle("in", small="mark").length(0.1)
+        ('≈ 1/64 in', 'under 1/64 in')
         """
         if self.unit == "in" and 0 < abs(length_mm) < SMALL_MM:
             marks = abs(length_mm) / MM_PER_INCH * self.denominator
             if abs(marks - round(marks)) * MM_PER_INCH / self.denominator > ON_MARK_MM:
+                if self.small == "mark":
+                    return self._nearest_mark(length_mm)
                 thousandths = f"{length_mm / MM_PER_INCH:.3f}".rstrip("0").rstrip(".")
                 return f"{thousandths} in" if thousandths not in ("0", "-0") else "0 in"
         text = format_length(length_mm, unit=self.unit, denominator=self.denominator, decimals=decimals)
+        return typeset(text) if self.typesets else text
+
+    def _nearest_mark(self, length_mm: float) -> str:
+        """A small amount as the nearest 1/64 in."""
+        text = format_length(length_mm, unit="in", denominator=DENOMINATORS[-1])
+        if text.removeprefix("≈ ") == "0 in":
+            text = f"under 1/{DENOMINATORS[-1]} in"
         return typeset(text) if self.typesets else text
 
     def telling_apart(self, one_mm: float, other_mm: float) -> Callable[[float], str]:

@@ -105,6 +105,7 @@ class CardPanel(Panel):
         for name, label, rows in (
             ("units", "measures", [("in", "inches"), ("mm", "millimetres")]),
             ("denominator", "finest", [(str(d), f"1/{d} in") for d in (8, 16, 32, 64)]),
+            ("small", "small inches", [("decimal", "0.020 in"), ("mark", "nearest 1/64 in")]),
             ("cutting", "cut by", [("hand", "hand, knife"), ("trimmer", "trimmer"), ("die", "dies"), ("plotter", "plotter")]),
             ("scores_from", "scores from", [("left", "the left"), ("right", "the right")]),
         ):
@@ -148,7 +149,7 @@ class CardPanel(Panel):
         set_choice(self.boxes["envelope"], design.envelope or "usual")
         for name in ("orientation", "fold", "base", "stock", "corner_cut"):
             set_choice(self.boxes[name], getattr(design.card, name))
-        for name in ("units", "denominator", "cutting", "scores_from"):
+        for name in ("units", "denominator", "small", "cutting", "scores_from"):
             set_choice(self.boxes[name], str(getattr(design.ways, name)))
         self._show_shape()
         self._show_closure()

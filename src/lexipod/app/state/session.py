@@ -36,7 +36,7 @@ class Session(QObject):
     @property
     def style(self) -> UnitStyle:
         """The maker's unit, with typeset fractions."""
-        return UnitStyle(self.design.ways.units, self.design.ways.denominator, typesets=True)
+        return self.design.ways.style(typesets=True)
 
     @property
     def is_unsaved(self) -> bool:

@@ -12,7 +12,6 @@ from lexipod.catalog import Catalog, Stock
 from lexipod.design import NEEDED_GAP_MM, Ways
 from lexipod.errors import CardTooSmall, ChoiceError, ParameterError, quoted
 from lexipod.recipes.kit.sheets import Sheet, Stand
-from lexipod.units import UnitStyle
 from lexipod.units.lengths import MM_PER_INCH, format_length
 from lexipod.units.quantities import Value
 
@@ -119,7 +118,7 @@ class Site:
 
     def length(self, value_mm: float) -> str:
         """A measure in the maker's own unit."""
-        return UnitStyle(self.ways.units, self.ways.denominator).length(value_mm)
+        return self.ways.style().length(value_mm)
 
     @property
     def stock(self) -> Stock:
