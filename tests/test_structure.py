@@ -19,6 +19,7 @@ LAYERS = (
     "mechanics",
     "design",
     "assembly",
+    "pictures",
     "recipes",
     "building",
     "editing",

@@ -365,10 +365,10 @@ class FileTest(WindowTest):
         other.close()
 
     def test_a_faulty_picture_is_told_in_the_strip_and_the_card_is_shown(self):
-        from lexipod.design import Art
+        from lexipod.design import Item
 
         design = self.session.design
-        self.session.edit(msgspec.structs.replace(design, art=(Art("card.frame", "gone.svg"),)), text="art")
+        self.session.edit(msgspec.structs.replace(design, items=(Item("a1", "picture", "card.frame", source="gone.svg"),)), text="art")
         self.assertIn("gone.svg", self.window.strip.label.text())
         self.window.grab()
 

@@ -17,7 +17,7 @@ from lexipod.app.jobs.job import CHANGED, Job
 from lexipod.app.look import DAY, NIGHT, font
 from lexipod.app.panels.findings_view import FindingCard
 from lexipod.cures import with_remedies
-from lexipod.design import Art, Card
+from lexipod.design import Card, Item
 from lexipod.editing import add_mechanism, change_design
 from lexipod.fabricate.exports import EXPORTS
 from lexipod.units.lengths import typeset
@@ -236,11 +236,11 @@ class SeveralTest(WindowTest):
 
 class ExportTest(WindowTest):
     def test_one_picture_on_two_parts_is_exported_and_every_format_from_the_window(self):
-        twice = tuple(Art(on, "sun.svg", 0.1, 0.1, 0.9, 0.9) for on in ("card.frame", "m1.picture"))
+        twice = tuple(Item(f"a{k}", "picture", on, source="sun.svg", share=(0.1, 0.1, 0.9, 0.9)) for k, on in enumerate(("card.frame", "m1.picture")))
         (self.folder / "sun.svg").write_text(
             '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 10 10"><rect width="10" height="10" fill="#e03020"/></svg>'
         )
-        self.session.edit(msgspec.structs.replace(self.session.design, art=twice), text="art")
+        self.session.edit(msgspec.structs.replace(self.session.design, items=twice), text="art")
         self.session.save(self.folder / "card.lexipod")
         for way in EXPORTS:
             target = self.folder / f"out{way.ending}"

@@ -16,7 +16,7 @@ import msgspec
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from lexipod.design import Art, Card, Design, Item, Mechanism, Ways, read_design, write_design
+from lexipod.design import Card, Design, Item, Mechanism, Ways, read_design, write_design
 from lexipod.design.files import design_schema, format_design, parse_design
 from lexipod.errors import FileError
 from lexipod.pipeline import open_design
@@ -32,7 +32,7 @@ class FileTest(unittest.TestCase):
         self.folder = Path(holder.name)
 
     def test_write_read_write_gives_equal_bytes(self):
-        design = msgspec.structs.replace(slider(), title="Möwe ≈ 3½ “in”", art=(Art("card.frame", "a.svg"),))
+        design = msgspec.structs.replace(slider(), title="Möwe ≈ 3½ “in”", items=(Item("a1", "picture", "card.frame", source="a.svg"),))
         first, second = self.folder / "a.lexipod", self.folder / "b.lexipod"
         write_design(design, first)
         write_design(read_design(first), second)
@@ -178,13 +178,34 @@ class EarlierFormatTest(unittest.TestCase):
                     plain = msgspec.to_builtins(Card(size="na.a2"))
                     self.assertTrue(all(opened["card"][new] == plain[new] for new in opened["card"].keys() - value.keys()))
                     continue
-                wanted = [{"turn": 0} | picture for picture in value] if key == "art" else value
-                self.assertEqual(json.loads(json.dumps(opened[key])), wanted)
+                if key == "art":  # pictures were a list of their own, now they are items
+                    self.compare_pictures(value, [i for i in opened["items"] if i["kind"] == "picture"])
+                    continue
+                found = [i for i in opened[key] if i["kind"] != "picture"] if key == "items" else opened[key]
+                self.assertEqual(json.loads(json.dumps(found)), value)
             for one, other in zip(written["mechanisms"], opened["mechanisms"], strict=True):
                 added = {"tab_width": 0.0} if one["recipe"] == "louvre" else {}  # its slats had no tabs then
                 self.assertEqual(json.loads(json.dumps(other["parameters"])), one["parameters"] | added)
             self.assertLessEqual(written["ways"].items(), opened["ways"].items())
-            self.assertEqual(json.loads(format_design(read_design(path)))["format"], "lexipod/2")
+            self.assertEqual(json.loads(format_design(read_design(path)))["format"], "lexipod/3")
+
+    def compare_pictures(self, written, items):
+        for one, item in zip(written, items, strict=True):
+            self.assertEqual(item["on"] + (":back" if item.get("face") == "back" else ""), one["on"])
+            self.assertEqual(item["source"], one["source"])
+            self.assertEqual(list(item["share"]), [one.get("left", 0), one.get("bottom", 0), one.get("right", 1), one.get("top", 1)])
+            self.assertEqual(item.get("turn", 0), one.get("turn", 0))
+
+    def test_damaged_pictures_of_an_earlier_format_are_refused_in_a_sentence(self):
+        for art in (
+            '[{"on": "card.front"}]',
+            '["x"]',
+            '[{"on": "card.front", "source": "a.svg", "left": "x"}]',
+            '[{"on": "a", "source": "b", "gone": 1}]',
+        ):
+            data = b'{"format": "lexipod/2", "art": ' + art.encode() + b"}"
+            with self.assertRaises(FileError):
+                parse_design(data)
 
 
 class SchemaTest(unittest.TestCase):
@@ -210,7 +231,7 @@ class SchemaTest(unittest.TestCase):
             lambda: Ways(friction=0.0),
             lambda: Mechanism("", "x"),
             lambda: Mechanism("m1", "x", {"a": float("inf")}),
-            lambda: Art("card.frame", "x", left=1.0, right=0.0),
+            lambda: Item("a1", "picture", "card.frame", source="x", share=(1.0, 0.0, 0.0, 1.0)),
         ):
             with self.assertRaises(ValueError):
                 make()
@@ -223,8 +244,9 @@ class ValueTest(unittest.TestCase):
         self.assertEqual([design.find_item(i) for i in ("a", "b", "c")], [*items, None])
 
     def test_art_far_from_its_part_is_refused_on_every_side(self):
-        for name in ("left", "bottom", "right", "top"):
+        sound = (-4.9, -4.9, 4.9, 4.9)
+        for k in range(4):
             for value in (-5.1, 5.1):
                 with self.assertRaises(ValueError):
-                    Art("card.front", "a.svg", **{name: value})
-        Art("card.front", "a.svg", left=-4.9, bottom=-4.9, right=4.9, top=4.9)
+                    Item("a1", "picture", "card.front", source="a.svg", share=(*sound[:k], value, *sound[k + 1 :]))
+        self.assertEqual(Item("a1", "picture", "card.front", source="a.svg", share=sound).share, sound)

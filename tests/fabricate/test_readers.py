@@ -14,7 +14,7 @@ import shapely
 from PIL import Image
 
 from lexipod.building import build_assembly
-from lexipod.design import Art, Card
+from lexipod.design import Card, Item
 from lexipod.drawing import Scene, Shape, draw_folds, fit_camera
 from lexipod.drawing.art import pictures_of
 from lexipod.drawing.folds import PLAN, STANDING
@@ -87,7 +87,12 @@ class PictureTest(unittest.TestCase):
         (self.folder / "m.svg").write_text(MARKER)
 
     def with_art(self, design, *on, **how):
-        return msgspec.structs.replace(design, art=tuple(Art(o, "m.svg", **how) for o in on))
+        share = tuple(how.get(side, 1.0 if side in ("right", "top") else 0.0) for side in ("left", "bottom", "right", "top"))
+        items = []
+        for k, name in enumerate(on):
+            part, _, face = name.partition(":")
+            items.append(Item(f"a{k}", "picture", part, face or "front", source="m.svg", share=share, turn=how.get("turn", 0)))
+        return msgspec.structs.replace(design, items=tuple(items))
 
     def test_every_format_is_read_here(self):
         self.assertEqual({e.ending for e in EXPORTS} - {".csv"}, set(READERS))

@@ -51,7 +51,7 @@ class DefaultTest(unittest.TestCase):
             design = load_demo(name)
             seen |= {m.recipe for m in design.mechanisms}
             self.assertEqual([(f.title, f.message) for f in found(design) if f.severity == "block"], [], name)
-            self.assertTrue(design.story and design.art, name)
+            self.assertTrue(design.story and design.items, name)
         self.assertEqual(seen, set(RECIPES))
 
 

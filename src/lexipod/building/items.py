@@ -7,18 +7,19 @@ from collections.abc import Container, Iterable
 from dataclasses import replace
 from typing import Any
 
-import numpy as np
 import shapely
-from numpy.typing import ArrayLike
 
 from lexipod.assembly import Handle, Joint, Part
 from lexipod.catalog import FILM, Catalog
 from lexipod.design import Item
 from lexipod.errors import ChoiceError, ParameterError
-from lexipod.geometry.frames import Array, apply_pose
-from lexipod.geometry.shapes import circle, rectangle, split_region
+from lexipod.geometry.frames import apply_pose
+from lexipod.geometry.shapes import split_region
+from lexipod.pictures import laid_outline
 
 USUAL_FOAM = "foam-2"
+LEAST_HOLE_MM2 = 2.0
+"""A hole of a cut-out shape that is smaller is not cut."""
 PAD_INSET_MM = 1.5
 """The foam under a decoration stays this far inside its edge, so that it is not seen."""
 
@@ -44,6 +45,9 @@ def build_items(items: Iterable[Item], parts: list[Part], catalog: Catalog, pane
     strays: list[str] = []
     by_id = {p.id: p for p in parts}
     for item in items:
+        if item.is_ink:
+            strays += [] if item.on in by_id or item.on in panels else [item.id]
+            continue
         if item.stock:
             table = catalog.foams if item.kind in ("pad", "glide") else catalog.stocks
             if item.stock not in table:
@@ -80,17 +84,15 @@ def item_handles(items: Iterable[Item], parts: list[Part]) -> list[Handle]:
 
 
 def item_region(item: Item, carrier: Part) -> Any:
-    """Where an item lies on its part, in that part's frame."""
-    low, high = carrier.box
-    return shapely.Polygon(item_outline(item, (low + high) / 2))
+    """Where an item lies on its part, in that part's frame: one piece, the largest where its outline has several."""
+    return largest_piece(laid_outline(item, carrier.outline))
 
 
-def item_outline(item: Item, middle: ArrayLike) -> Array:
-    """The outline of an item on something whose middle is given."""
-    x, y = np.asarray(middle) + np.asarray(item.at)
-    if item.round:
-        return circle((x, y), radius_mm=item.width / 2, chord_error_mm=0.02)
-    return rectangle(x - item.width / 2, y - item.height / 2, x + item.width / 2, y + item.height / 2)
+def largest_piece(region: Any) -> Any:
+    """The largest piece of a region, without what is too small to be cut."""
+    pieces = [p for p in shapely.get_parts(region) if p.geom_type == "Polygon"]
+    piece = max(pieces, key=lambda p: p.area)
+    return shapely.Polygon(piece.exterior, [h for h in piece.interiors if shapely.Polygon(h).area > LEAST_HOLE_MM2])
 
 
 def _parts_of(item: Item, carrier: Part, parts: list[Part], catalog: Catalog) -> list[tuple[Part, Joint]]:
@@ -107,11 +109,11 @@ def _parts_of(item: Item, carrier: Part, parts: list[Part], catalog: Catalog) ->
         rows.append((name, f"{label} {item.id}", "spacer", region, tall, foam, item.layers, 0.0))
     else:
         lift = 0.0
-        if item.kind == "decoration" and item.layers:
+        if item.kind in ("decoration", "shape") and item.layers:
             foam = _foam_under(parts)
             lift = item.layers * catalog.foams[foam].thickness_mm
-            inner = region.buffer(-min(PAD_INSET_MM, 0.25 * min(item.width, item.height)), join_style="mitre")
-            rows.append((f"{name}-foam", f"foam under decoration {item.id}", "spacer", inner, lift, foam, item.layers, 0.0))
+            inner = largest_piece(region.buffer(-min(PAD_INSET_MM, 0.25 * min(item.width, item.height)), join_style="mitre"))
+            rows.append((f"{name}-foam", f"foam under {item.kind} {item.id}", "spacer", inner, lift, foam, item.layers, 0.0))
         usual = FILM if item.kind == "film" else carrier.stock if carrier.stock in catalog.stocks else "card-300"
         stock = item.stock or usual
         rows.append((name, f"{item.kind} {item.id}", "decoration", region, catalog.stocks[stock].caliper_mm, stock, 1, lift))

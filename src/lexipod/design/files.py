@@ -50,14 +50,34 @@ def parse_design(data: bytes, *, source: object = "design") -> Design:
 
 def upgraded(data: bytes) -> bytes:
     """A design of an earlier format in today's words; it means the same. From 1 to 2 settings were only added, each with its usual value;
-    only the slats of a shutter had no tabs then."""
+    only the slats of a shutter had no tabs then. Up to 2 pictures were a list of their own."""
     plain = msgspec.json.decode(data)
-    mechanisms = plain.get("mechanisms") if isinstance(plain, dict) else None
-    for mechanism in mechanisms if isinstance(mechanisms, list) else ():
+    if not isinstance(plain, dict):
+        return data
+    first = plain.get("format") == "lexipod/1"
+    mechanisms = plain.get("mechanisms")
+    for mechanism in mechanisms if first and isinstance(mechanisms, list) else ():
         values = mechanism.get("parameters") if isinstance(mechanism, dict) and mechanism.get("recipe") == "louvre" else None
         if isinstance(values, dict) and values:
             values.setdefault("tab_width", 0.0)
+    art, items = plain.pop("art", None), plain.get("items")
+    if isinstance(art, list) and art:
+        if not isinstance(items, list | None) or not all(isinstance(a, dict) for a in art):
+            raise msgspec.ValidationError("Expected `array` of pictures - at `$.art`")
+        taken = {i.get("id") for i in items or () if isinstance(i, dict)}
+        names = (f"art{k}" for k in range(1, len(art) + len(taken) + 2) if f"art{k}" not in taken)
+        plain["items"] = [*(items or []), *(_picture(a, next(names)) for a in art)]
     return msgspec.json.encode(plain | {"format": FORMAT})
+
+
+def _picture(art: dict[str, Any], name: str) -> dict[str, Any]:
+    """A picture of the earlier list as an item."""
+    known = {"on", "source", "left", "bottom", "right", "top", "turn"}
+    on, _, face = str(art.get("on", "")).partition(":")
+    share = [art.get("left", 0.0), art.get("bottom", 0.0), art.get("right", 1.0), art.get("top", 1.0)]
+    rest = {k: v for k, v in art.items() if k not in known}
+    made = {"id": name, "kind": "picture", "on": on, "face": face or "front", "share": share, "source": art.get("source", "")}
+    return made | ({"turn": art["turn"]} if art.get("turn") else {}) | rest
 
 
 def _check_version(data: bytes, source: object) -> int:

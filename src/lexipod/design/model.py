@@ -7,11 +7,11 @@ from typing import Literal
 
 import msgspec
 
+from lexipod.design.items import LARGEST_MM, Item
 from lexipod.design.ways import Ways
 
-FORMAT: Literal["lexipod/2"] = "lexipod/2"
+FORMAT: Literal["lexipod/3"] = "lexipod/3"
 LARGEST_NUMBER = 1e9
-LARGEST_MM = 2000.0
 MOST_NAMES = 200
 Value = float | int | str | bool | tuple[float, float]
 Quarter = Literal[0, 90, 180, 270]
@@ -88,26 +88,6 @@ class Mechanism(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
             raise ValueError(f"shift must be at most {LARGEST_MM:g} mm each way")
 
 
-class Art(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """A picture on a part: an SVG by ``source`` (a file beside the design, or ``demo:NAME``), laid into a box that is
-    given as shares of the part's own bounding box from its lower left corner, turned anticlockwise by ``turn`` degrees. ``on`` is the
-    id of a part or panel, with “:back” behind it for its back."""
-
-    on: str
-    source: str
-    left: float = 0.0
-    bottom: float = 0.0
-    right: float = 1.0
-    top: float = 1.0
-    turn: Literal[0, 90, 180, 270] = 0
-
-    def __post_init__(self) -> None:
-        if not all(-5 <= v <= 5 for v in (self.left, self.bottom, self.right, self.top)):
-            raise ValueError("art must lie within five times the part's size")
-        if not (self.left < self.right and self.bottom < self.top):
-            raise ValueError("art needs left < right and bottom < top")
-
-
 class Closure(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """What keeps the card shut. ``width`` is that of band or seal strip or the depth of the hem, ``at`` the height of its middle (for a
     hem: of its lower magnets), ``lap`` how far its ends lap; 0 for what suits the card. Magnets are discs."""
@@ -128,55 +108,19 @@ class Closure(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
                 raise ValueError(f"{name} of the closure must be 0.5 to {top}, not {value:g}")
 
 
-ItemKind = Literal["pad", "glide", "decoration", "film"]
-LEAST_ITEM_MM = 1.0
-
-
-class Item(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """Something the maker glues on besides what the mechanisms bring.
-
-    A foam ``pad``, a ``glide`` pad (its liner left on: it slides under what overhangs), a ``decoration`` on ``layers`` of foam (0: glued
-    flat), or a ``film`` (a pane over a window, or a leader past an edge). ``on`` is the part that carries it, on its ``face``; ``at`` is
-    its middle, mm to the right and up from the middle of that part; ``stock`` its foam or paper, empty for the usual one.
-    """
-
-    id: str
-    kind: ItemKind
-    on: str
-    face: Literal["front", "back"] = "front"
-    at: tuple[float, float] = (0.0, 0.0)
-    width: float = 8.0
-    height: float = 8.0
-    round: bool = False
-    layers: int = 1
-    stock: str = ""
-
-    def __post_init__(self) -> None:
-        if not (1 <= len(self.id) <= 24 and self.id.isascii() and self.id.isalnum()):
-            raise ValueError("an item's id is 1 to 24 letters and digits")
-        for name, value in (("width", self.width), ("height", self.height)):
-            if not LEAST_ITEM_MM <= value <= LARGEST_MM:
-                raise ValueError(f"the {name} of an item must be {LEAST_ITEM_MM:g} to {LARGEST_MM:g} mm, not {value:g}")
-        if not all(-LARGEST_MM <= v <= LARGEST_MM for v in self.at):
-            raise ValueError(f"an item lies at most {LARGEST_MM:g} mm from the middle of its part")
-        if not (1 if self.kind in ("pad", "glide") else 0) <= self.layers <= 8:
-            raise ValueError("a pad has 1 to 8 layers of foam, a decoration 0 to 8")
-
-
 class Design(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """Everything that was decided about one card. ``envelope`` is an id, or None for the card's usual one;
     ``corners`` gives the radius (mm) to which the corners of some parts are rounded, ``cues`` where on the card the cue of a mechanism is
     put (mm from its lower left corner, as it lies at home) if not where the recipe puts it, ``foam_style`` how sheets are laid on foam: on strips
     along their edges, on single pads there, or on a sheet of foam cut to shape."""
 
-    format: Literal["lexipod/2"] = FORMAT
+    format: Literal["lexipod/3"] = FORMAT
     title: str = "Untitled card"
     story: str = ""
     card: Card = Card()
     envelope: str | None = None
     closure: Literal["none"] | Closure = "none"
     mechanisms: tuple[Mechanism, ...] = ()
-    art: tuple[Art, ...] = ()
     items: tuple[Item, ...] = ()
     corners: dict[str, float] = {}
     cues: dict[str, tuple[float, float]] = {}
@@ -188,13 +132,13 @@ class Design(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
             raise ValueError("title and story must be text in UTF-8")
         if len(self.title) > 200 or len(self.story) > 5000:
             raise ValueError("a title has at most 200 characters, a story at most 5000")
-        if len(self.mechanisms) > 40 or len(self.art) > 200:
-            raise ValueError("a card holds at most 40 mechanisms and 200 pictures")
+        if len(self.mechanisms) > 40:
+            raise ValueError("a card holds at most 40 mechanisms")
         ids = [m.id for m in self.mechanisms]
         if len(set(ids)) != len(ids):
             raise ValueError("two mechanisms have the same id")
-        if len(self.items) > 200 or len({i.id for i in self.items}) != len(self.items):
-            raise ValueError("a card holds at most 200 items, each with its own id")
+        if len(self.items) > 400 or len({i.id for i in self.items}) != len(self.items):
+            raise ValueError("a card holds at most 400 items, each with its own id")
         if len(self.cues) > 40 or not all(-LARGEST_MM <= v <= LARGEST_MM for at in self.cues.values() for v in at):
             raise ValueError(f"a cue lies at most {LARGEST_MM:g} mm from the card's corner, and a mechanism has one")
         if len(self.corners) > 200 or not all(0 < r <= 100 for r in self.corners.values()):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -93,7 +93,7 @@ def _cut_back(items: list[Primitive], above: Any) -> list[Primitive]:
         for piece in shapely.get_parts(left):
             if piece.geom_type == "Polygon" and piece.area > 1e-9:
                 outline, holes = split_region(piece)
-                out.append(Shape((outline, *holes), item.pen, item.fill, item.subject))
+                out.append(replace(item, rings=(outline, *holes)))
     return out
 
 
@@ -103,7 +103,7 @@ def _pen(part: Part) -> str:
 
 def _laid(item: Primitive, pose: Array) -> Primitive:
     if isinstance(item, Shape):
-        return Shape(tuple(apply_pose(pose, ring) for ring in item.rings), item.pen, item.fill, item.subject)
+        return item.mapped(lambda ring: apply_pose(pose, ring))
     if isinstance(item, Stroke):
         return Stroke(apply_pose(pose, item.points), item.pen, item.subject)
     x, y = apply_pose(pose, [item.at])[0]

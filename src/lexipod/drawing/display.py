@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Literal
 
@@ -15,12 +16,23 @@ Anchor = Literal["left", "middle", "right"]
 
 @dataclass(frozen=True, eq=False)
 class Shape:
-    """A closed region: ``rings`` are ``(n, 2)`` outlines, filled even-odd; pen or fill may be empty."""
+    """A closed region: ``rings`` are ``(n, 2)`` outlines, filled even-odd; pen or fill may be empty.
+
+    A photograph is a region that shows its ``pixels`` (PNG or JPEG) between the corners of ``quad`` ``(4, 2)``: lower left, lower right,
+    upper right, upper left. Who cannot show pixels fills it with the ``fill``.
+    """
 
     rings: tuple[Array, ...]
     pen: str = ""
     fill: str = ""
     subject: str = ""
+    pixels: bytes = b""
+    quad: Array | None = None
+
+    def mapped(self, place: Callable[[Array], Array]) -> Shape:
+        """The same shape with all its points placed elsewhere."""
+        quad = None if self.quad is None else place(self.quad)
+        return replace(self, rings=tuple(place(ring) for ring in self.rings), quad=quad)
 
 
 @dataclass(frozen=True, eq=False)
@@ -68,7 +80,7 @@ class Drawing:
 
 def _shift(primitive: Primitive, move: Array) -> Primitive:
     if isinstance(primitive, Shape):
-        return Shape(tuple(r + move for r in primitive.rings), primitive.pen, primitive.fill, primitive.subject)
+        return primitive.mapped(lambda ring: ring + move)
     if isinstance(primitive, Stroke):
         return Stroke(primitive.points + move, primitive.pen, primitive.subject)
     x, y = primitive.at

@@ -115,7 +115,7 @@ def shaded(fill: str, normal: Array) -> str:
     colour = colour_of_fill(fill) or "#ffffff"
     share = DARKEST + (BRIGHTEST - DARKEST) * abs(float(normal @ LIGHT))
     channels = [round(int(colour[k : k + 2], 16) * share) for k in (1, 3, 5)]
-    return "art:#" + "".join(f"{c:02x}" for c in channels)
+    return "art:#" + "".join(f"{c:02x}" for c in channels) + (fill[11:13] if fill.startswith("art:") else "")
 
 
 def draw_folds(scene: Scene, camera: Camera, *, art: Mapping[str, tuple[Shape, ...]] | None = None, picked: frozenset[str] = frozenset()) -> Drawing:
@@ -186,8 +186,7 @@ def _face_key(scene: Scene, facet_id: str, *, is_front: bool) -> tuple[str, Arra
 
 
 def _laid(shape: Shape, frame: Array) -> Shape:
-    rings = tuple(apply_frame(frame, np.column_stack([ring, np.zeros(len(ring))]))[:, :2] for ring in shape.rings)
-    return replace(shape, rings=rings)
+    return shape.mapped(lambda ring: apply_frame(frame, np.column_stack([ring, np.zeros(len(ring))]))[:, :2])
 
 
 def _art(shape: Shape, facet: Facet, camera: Camera, normal: Array) -> list[Primitive]:
@@ -206,7 +205,8 @@ def _art(shape: Shape, facet: Facet, camera: Camera, normal: Array) -> list[Prim
         )
     if not rings:
         return []
-    return [Shape(tuple(_seen(ring, facet.frame, camera) for ring in rings), "", shaded(shape.fill, normal), facet.id)]
+    seen = replace(shape, rings=rings).mapped(lambda ring: _seen(ring, facet.frame, camera))
+    return [replace(seen, pen="", fill=shaded(shape.fill, normal), subject=facet.id)]
 
 
 def _own_edges(facet: Facet, whole: list[Facet]) -> list[Array]:

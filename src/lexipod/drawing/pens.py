@@ -63,6 +63,15 @@ FILLS: dict[str, str] = {
 def colour_of_fill(fill: str) -> str:
     """The colour of a fill as ``#rrggbb``; empty for no fill and for hatching."""
     if fill.startswith("art:"):
-        return fill[4:]
+        return fill[4:11]
     colour = FILLS.get(fill, "")
     return "" if colour == "hatch" else colour
+
+
+def alpha_of_fill(fill: str) -> float:
+    """How opaque a fill is, 0 to 1: that of a colour with two more digits, else 1.
+
+    >>> alpha_of_fill("art:#2040ff80"), alpha_of_fill("card")
+    (0.5019607843137255, 1.0)
+    """
+    return int(fill[11:13], 16) / 255 if fill.startswith("art:") and len(fill) == 13 else 1.0

@@ -14,7 +14,7 @@ from lexipod.building.refusing import refuse_build
 from lexipod.catalog import Catalog
 from lexipod.design import Card, Closure, Design, Mechanism, Ways, merged_values
 from lexipod.editing.following import follow_defaults
-from lexipod.editing.items import parse_item
+from lexipod.editing.items import FIELDS, change_field, parse_item
 from lexipod.errors import ChoiceError, MeasureError, ParameterError, quoted
 from lexipod.recipes.kit.parameters import Recipe, Site, Values
 from lexipod.recipes.registry import find_recipe
@@ -145,7 +145,6 @@ def without_mechanism(design: Design, mechanism_id: str) -> Design:
     return msgspec.structs.replace(
         design,
         mechanisms=tuple(m for m in design.mechanisms if m.id != mechanism_id),
-        art=tuple(a for a in design.art if not a.on.startswith(own)),
         items=tuple(i for i in design.items if not i.on.startswith(own)),
         corners={part: r for part, r in design.corners.items() if not part.startswith(own)},
         cues={mechanism: at for mechanism, at in design.cues.items() if mechanism != mechanism_id},
@@ -264,8 +263,8 @@ def _change(design: Design, catalog: Catalog, name: str, value: Value, mechanism
         return _replaced(design, name, foam_style=_of_type(Design, name, text))
     if name == "stock":
         return msgspec.structs.replace(design, card=msgspec.structs.replace(design.card, stock=catalog.find_id("stocks", text)))
-    if name.startswith("item."):
-        return _change_item(design, catalog, name.removeprefix("item."), value)
+    if name.startswith(("item.", "art.")):
+        return _change_item(design, catalog, name.partition(".")[2], value)
     if name.startswith("cue."):
         return _change_cue(design, name.removeprefix("cue."), value)
     if name.startswith("corner."):
@@ -331,20 +330,9 @@ def _change_item(design: Design, catalog: Catalog, name: str, value: Value) -> D
         return _replaced(design, f"item.{item_id}", items=tuple(i for i in kept if i is not None))
     if old is None:
         raise ChoiceError("item", item_id, sorted(i.id for i in design.items))
-    path = f"item.{item_id}.{field}"
-    if field in ("x", "y"):
-        number = float(value) if isinstance(value, int | float) else _quantity(path, str(value), "length")
-        change: dict[str, Any] = {"at": (number, old.at[1]) if field == "x" else (old.at[0], number)}
-    elif field == "at":
-        change = {"at": value if isinstance(value, tuple) else _quantity(path, str(value), "point")}
-    elif field in ("width", "height"):
-        number = float(value) if isinstance(value, int | float) else _quantity(path, str(value), "length")
-        change = {"width": number, "height": number} if old.round else {field: number}
-    elif field == "layers":
-        change = {"layers": int(value) if isinstance(value, int | float) else _quantity(path, str(value), "count")}
-    else:
-        raise ChoiceError("measure of an item", field, ["at", "height", "layers", "width", "x", "y"])
-    made = _replaced(old, path, **change)
+    if field not in FIELDS:
+        raise ChoiceError("measure of an item", field, sorted(FIELDS))
+    made = change_field(old, field, value, path=f"item.{item_id}.{field}")
     return msgspec.structs.replace(design, items=tuple(made if i is old else i for i in design.items))
 
 

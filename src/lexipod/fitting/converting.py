@@ -7,6 +7,7 @@ decision stands in the way it is let go and named.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Literal
@@ -21,7 +22,7 @@ from lexipod.checks.examination import COARSE_STEPS
 from lexipod.checks.table import NEVER_BLOCKING
 from lexipod.cures import find_remedies
 from lexipod.design import Card, Closure, Design, Item, Mechanism
-from lexipod.design.model import LARGEST_MM
+from lexipod.design.items import LARGEST_MM
 from lexipod.editing.change import change_design
 from lexipod.errors import LexipodError
 from lexipod.recipes import Recipe, find_recipe
@@ -120,7 +121,7 @@ def scaled_values(recipe: Recipe, decided: Values, ratios: tuple[float, float]) 
 def convert_design(design: Design, catalog: Catalog, card: Card) -> Converted:
     """The design on another card. What cannot stand there keeps the mechanism as it was and says why; the design given is not touched."""
     old_site = site_for(design, catalog)
-    bare = msgspec.structs.replace(design, card=card, envelope=None, mechanisms=(), items=(), art=(), closure=_closure(design), corners={})
+    bare = msgspec.structs.replace(design, card=card, envelope=None, mechanisms=(), items=(), closure=_closure(design), corners={})
     new_site = site_for(bare, catalog)
     ratios = (new_site.card.width_mm / old_site.card.width_mm, new_site.card.height_mm / old_site.card.height_mm)
     made = bare
@@ -142,7 +143,6 @@ def convert_design(design: Design, catalog: Catalog, card: Card) -> Converted:
     kept_items = tuple(i for i in design.items if i.on.partition(".")[0] not in refusals)
     made = msgspec.structs.replace(
         made,
-        art=tuple(a for a in design.art if a.on.partition(".")[0] not in refusals),
         items=_carried_items(kept_items, design, made, catalog),
         corners={p: r for p, r in design.corners.items() if p.partition(".")[0] not in refusals},
     )
@@ -169,13 +169,16 @@ def _carried_items(items: tuple[Item, ...], design: Design, made: Design, catalo
 
 
 def _scaled_item(item: Item, ratios: tuple[float, float]) -> Item:
-    """Places and pictures scaled; pads and film keep their size."""
+    """Places, pictures and letters scaled; pads and film keep their size, and what is a share of its part is one of the new part."""
     at = (round(item.at[0] * ratios[0], 2), round(item.at[1] * ratios[1], 2))
-    if item.kind != "decoration":
+    if item.share is not None:
+        return item
+    if item.kind in ("pad", "glide", "film"):
         return msgspec.structs.replace(item, at=at)
     least = min(ratios)
     size = {side: min(LARGEST_MM, max(1.0, round(getattr(item, side) * least, 2))) for side in ("width", "height")}
-    return msgspec.structs.replace(item, at=at, **size)
+    bow = {"radius": math.copysign(max(2.0, round(abs(item.radius) * least, 2)), item.radius)} if item.radius else {}
+    return msgspec.structs.replace(item, at=at, **size, **bow)
 
 
 def _carried(

@@ -5,15 +5,16 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import Any
 
 import numpy as np
 import shapely
 from PySide6.QtCore import QPointF, Qt
-from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPolygonF, QTransform
+from PySide6.QtGui import QBrush, QColor, QImage, QPainter, QPainterPath, QPen, QPolygonF, QTransform
 
 from lexipod.app.look import Theme, font
 from lexipod.drawing import PENS, Drawing, Label, PartLayer, Primitive, Shape, Stroke
-from lexipod.drawing.pens import colour_of_fill
+from lexipod.drawing.pens import alpha_of_fill, colour_of_fill
 from lexipod.drawing.strokes import hatching
 from lexipod.geometry.frames import Array
 
@@ -28,6 +29,8 @@ class Prepared:
     path: QPainterPath
     pen: QPen
     brush: QBrush
+    pixels: QImage | None = None
+    place: QTransform | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -102,8 +105,36 @@ def prepare(item: Primitive, theme: Theme, *, pixels_per_mm: float) -> list[Prep
     pen = make_pen(item.pen, theme, pixels_per_mm=pixels_per_mm)
     if item.pen and PENS[item.pen].ink == "graphite":
         pen.setColor(QColor("#2b2a28"))  # pencil on paper stays dark at night too
-    out.append(Prepared(make_path(lightened(item.rings, pixels_per_mm)), pen, brush))
+    pixels, place = (photograph(item.pixels), _placed(item)) if item.pixels else (None, None)
+    out.append(Prepared(make_path(lightened(item.rings, pixels_per_mm)), pen, brush, pixels, place))
     return out
+
+
+@lru_cache(maxsize=32)
+def photograph(data: bytes) -> QImage:
+    """The pixels of a photograph."""
+    return QImage.fromData(data)
+
+
+def _placed(item: Shape) -> QTransform | None:
+    """From the pixels of a photograph to the corners between which it lies; None where these are one line."""
+    assert item.quad is not None
+    size = photograph(item.pixels).size()
+    there = QPolygonF([QPointF(0, size.height()), QPointF(size.width(), size.height()), QPointF(size.width(), 0), QPointF(0, 0)])
+    place: Any = QTransform.quadToQuad(there, QPolygonF([QPointF(x, y) for x, y in item.quad.tolist()]))
+    return place if isinstance(place, QTransform) else None
+
+
+def _paint_pixels(painter: QPainter, pixels: QImage, place: QTransform | None, within: QPainterPath) -> None:
+    """A photograph under the painter's transform, clipped."""
+    if place is None:
+        return
+    painter.save()
+    painter.setClipPath(within, Qt.ClipOperation.IntersectClip)
+    painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+    painter.setTransform(place, True)
+    painter.drawImage(0, 0, pixels)
+    painter.restore()
 
 
 def prepare_layer(layer: PartLayer, theme: Theme, *, pixels_per_mm: float) -> PreparedLayer:
@@ -139,6 +170,9 @@ def paint_words(painter: QPainter, words: tuple[Label, ...], *, turn_rad: float)
 def paint_items(painter: QPainter, items: tuple[Prepared, ...] | list[Prepared]) -> None:
     """Draws prepared paths under the painter's transform."""
     for item in items:
+        if item.pixels is not None:
+            _paint_pixels(painter, item.pixels, item.place, item.path)
+            continue
         painter.setPen(item.pen)
         painter.setBrush(item.brush)
         painter.drawPath(item.path)
@@ -186,6 +220,10 @@ def paint_folds(painter: QPainter, drawing: Drawing, theme: Theme, *, origin: QP
         if isinstance(item, Stroke):
             painter.drawPolyline(polygons[0])
             continue
+        if item.pixels:
+            laid = item.mapped(lambda ring: ring * factor + shift)
+            _paint_pixels(painter, photograph(item.pixels), _placed(laid), make_path(laid.rings))
+            continue
         if item.fill not in fills:
             fills[item.fill] = _dimmed(item.fill, theme.paper_dim)
         painter.setBrush(fills[item.fill])
@@ -211,4 +249,4 @@ def _dimmed(fill: str, paper_dim: float) -> QBrush:
     if not colour:
         return QBrush(Qt.BrushStyle.NoBrush)
     paper = QColor(colour)
-    return QBrush(QColor.fromHsvF(max(paper.hsvHueF(), 0.0), paper.hsvSaturationF(), paper.valueF() * paper_dim))
+    return QBrush(QColor.fromHsvF(max(paper.hsvHueF(), 0.0), paper.hsvSaturationF(), paper.valueF() * paper_dim, alpha_of_fill(fill)))

@@ -62,7 +62,7 @@ class Sample:
 
 def make_sample(recipe: Recipe, design: Design, session: Session) -> Sample:
     """The recipe on an empty card like this one; turned by a quarter where only that fits."""
-    alone = msgspec.structs.replace(design, mechanisms=(), art=())
+    alone = msgspec.structs.replace(design, mechanisms=(), items=())
     refusal = ""
     turns: tuple[Quarter, ...] = (0, 90)
     for turn in turns:

@@ -8,7 +8,7 @@ from io import BytesIO
 from typing import Any
 
 from lexipod.drawing.display import Drawing, Label, Primitive, Shape, Stroke
-from lexipod.drawing.pens import INKS, PENS, colour_of_fill
+from lexipod.drawing.pens import INKS, PENS, alpha_of_fill, colour_of_fill
 from lexipod.drawing.strokes import hatching
 from lexipod.geometry.frames import Array
 
@@ -71,11 +71,40 @@ def _shape(canvas: Any, item: Shape) -> None:
         _set_pen(canvas, "guide")
         for line in hatching(item.rings):
             _path(canvas, (line,), closed=False, stroke=1, fill=0)
+    if item.pixels and item.quad is not None:
+        _photograph(canvas, item)
+        return
+    alpha = alpha_of_fill(item.fill)
     if colour:
         canvas.setFillColor(colour)
+    if alpha < 1:
+        canvas.saveState()
+        canvas.setFillAlpha(alpha)
     if item.pen:
         _set_pen(canvas, item.pen)
     _path(canvas, item.rings, closed=True, stroke=int(bool(item.pen)), fill=int(bool(colour)))
+    if alpha < 1:
+        canvas.restoreState()
+
+
+def _photograph(canvas: Any, item: Shape) -> None:
+    """The pixels between three corners of their quad, clipped to the shape."""
+    from reportlab.lib.utils import ImageReader
+
+    assert item.quad is not None
+    canvas.saveState()
+    path = canvas.beginPath()
+    for ring in item.rings:
+        points = ring * POINTS_PER_MM
+        path.moveTo(*points[0])
+        for point in points[1:]:
+            path.lineTo(*point)
+        path.close()
+    canvas.clipPath(path, stroke=0, fill=0, fillMode=0)
+    low, right, up = item.quad[[0, 1, 3]] * POINTS_PER_MM
+    canvas.transform(*(right - low), *(up - low), *low)
+    canvas.drawImage(ImageReader(BytesIO(item.pixels)), 0, 0, 1, 1, mask="auto")
+    canvas.restoreState()
 
 
 def _set_pen(canvas: Any, name: str) -> None:

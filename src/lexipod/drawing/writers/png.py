@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from importlib import resources
 from io import BytesIO
 
-from PIL import Image, ImageDraw, ImageFont
+import numpy as np
+from PIL import Image, ImageChops, ImageDraw, ImageFont
 
 from lexipod.drawing.display import Drawing, Label, Shape, Stroke
-from lexipod.drawing.pens import INKS, PENS, colour_of_fill
+from lexipod.drawing.pens import INKS, PENS, alpha_of_fill, colour_of_fill
 from lexipod.drawing.strokes import dashes, hatching
 from lexipod.geometry.frames import Array
 
@@ -42,16 +44,16 @@ def write_png(drawing: Drawing, *, pixels_per_mm: float = 8.0, margin_mm: float 
 
 
 def _shape(image: Image.Image, brush: ImageDraw.ImageDraw, item: Shape, at: object, scale: float) -> None:
-    colour = colour_of_fill(item.fill)
-    if colour and len(item.rings) == 1:
+    colour, alpha = colour_of_fill(item.fill), alpha_of_fill(item.fill)
+    if item.pixels and item.quad is not None:
+        _photograph(image, item, at)
+    elif colour and alpha < 1:
+        mask = _mask(image, item, at).convert("L").point(lambda v: round(v * alpha))
+        image.paste(Image.new("RGB", image.size, colour), mask=mask)
+    elif colour and len(item.rings) == 1:
         brush.polygon(at(item.rings[0]), fill=colour)  # type: ignore[operator]
     elif colour:
-        mask = Image.new("1", image.size, 0)
-        for ring in item.rings:
-            layer = Image.new("1", image.size, 0)
-            ImageDraw.Draw(layer).polygon(at(ring), fill=1)  # type: ignore[operator]
-            mask = _toggled(mask, layer)
-        image.paste(Image.new("RGB", image.size, colour), mask=mask)
+        image.paste(Image.new("RGB", image.size, colour), mask=_mask(image, item, at))
     if item.fill == "hatch":
         _line(brush, hatching(item.rings), "guide", at, scale)
     if item.pen:
@@ -59,9 +61,46 @@ def _shape(image: Image.Image, brush: ImageDraw.ImageDraw, item: Shape, at: obje
             _line(brush, dashes(ring, PENS[item.pen].dash_mm, closed=True), item.pen, at, scale)
 
 
-def _toggled(mask: Image.Image, layer: Image.Image) -> Image.Image:
-    from PIL import ImageChops
+def _mask(image: Image.Image, item: Shape, at: object) -> Image.Image:
+    """Where a shape is, by the even-odd rule."""
+    mask = Image.new("1", image.size, 0)
+    for ring in item.rings:
+        layer = Image.new("1", image.size, 0)
+        ImageDraw.Draw(layer).polygon(at(ring), fill=1)  # type: ignore[operator]
+        mask = _toggled(mask, layer)
+    return mask
 
+
+def _photograph(image: Image.Image, item: Shape, at: object) -> None:
+    """The pixels of a photograph laid between their corners, also in perspective, and clipped to the shape."""
+    assert item.quad is not None
+    pixels = _pixels(item.pixels)
+    width, height = pixels.size
+    corners = np.array(at(item.quad))  # type: ignore[operator]
+    low = np.maximum(np.floor(corners.min(axis=0)).astype(int), 0)
+    high = np.minimum(np.ceil(corners.max(axis=0)).astype(int), image.size)
+    if (high <= low).any():
+        return
+    there = [(0, height), (width, height), (width, 0), (0, 0)]
+    rows = []
+    for (x, y), (u, v) in zip(corners - low, there, strict=True):
+        rows += [[x, y, 1, 0, 0, 0, -u * x, -u * y, u], [0, 0, 0, x, y, 1, -v * x, -v * y, v]]
+    table = np.array(rows, dtype=float)
+    if abs(np.linalg.det(table[:, :8])) < 1e-9:
+        return
+    way = np.linalg.solve(table[:, :8], table[:, 8])
+    size = (int(high[0] - low[0]), int(high[1] - low[1]))
+    laid = pixels.transform(size, Image.Transform.PERSPECTIVE, tuple(way), Image.Resampling.BILINEAR)
+    mask = _mask(image, item, at).crop((*low.tolist(), *high.tolist())).convert("L")
+    image.paste(laid.convert("RGB"), (int(low[0]), int(low[1])), ImageChops.multiply(mask, laid.getchannel("A")))
+
+
+@lru_cache(maxsize=16)
+def _pixels(data: bytes) -> Image.Image:
+    return Image.open(BytesIO(data)).convert("RGBA")
+
+
+def _toggled(mask: Image.Image, layer: Image.Image) -> Image.Image:
     return ImageChops.logical_xor(mask, layer)
 
 

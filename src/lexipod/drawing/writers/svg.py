@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from base64 import b64encode
+from collections.abc import Callable
+from hashlib import sha256
 from html import escape
 
 from lexipod.drawing.display import Drawing, Label, Shape, Stroke
-from lexipod.drawing.pens import INKS, PENS, colour_of_fill
+from lexipod.drawing.pens import INKS, PENS, alpha_of_fill, colour_of_fill
 from lexipod.drawing.strokes import hatching
 from lexipod.geometry.frames import Array
 
@@ -42,15 +45,34 @@ def write_svg(drawing: Drawing) -> bytes:
     return "\n".join(out).encode("utf-8")
 
 
-def _shape(item: Shape, at: object, subject: str) -> list[str]:
-    path = " ".join(f"M{at(ring)} Z" for ring in item.rings)  # type: ignore[operator]
+def _shape(item: Shape, at: Callable[[Array], str], subject: str) -> list[str]:
+    path = " ".join(f"M{at(ring)} Z" for ring in item.rings)
     lines = []
     if item.fill == "hatch":
         for line in hatching(item.rings):
-            lines.append(f'<path d="M{at(line)}" fill="none"{_stroke("guide")}/>')  # type: ignore[operator]
+            lines.append(f'<path d="M{at(line)}" fill="none"{_stroke("guide")}/>')
     fill = colour_of_fill(item.fill) or "none"
-    lines.append(f'<path d="{path}" fill="{fill}" fill-rule="evenodd"{_stroke(item.pen)}{subject}/>')
+    if item.pixels and item.quad is not None:
+        return [*lines, *_photograph(item, path, at)]
+    alpha = alpha_of_fill(item.fill)
+    through = f' fill-opacity="{_n(alpha)}"' if alpha < 1 else ""
+    lines.append(f'<path d="{path}" fill="{fill}"{through} fill-rule="evenodd"{_stroke(item.pen)}{subject}/>')
     return lines
+
+
+def _photograph(item: Shape, path: str, at: Callable[[Array], str]) -> list[str]:
+    """The pixels between three corners of their quad, clipped to the shape."""
+    assert item.quad is not None
+    low, right, up = ([float(v) for v in point.split()] for point in at(item.quad[[0, 1, 3]]).split(" L"))
+    matrix = (right[0] - low[0], right[1] - low[1], low[0] - up[0], low[1] - up[1], up[0], up[1])
+    kind = "png" if item.pixels.startswith(b"\x89PNG") else "jpeg"
+    data = b64encode(item.pixels).decode("ascii")
+    name = f"clip-{sha256(path.encode() + item.pixels).hexdigest()[:12]}"
+    return [
+        f'<clipPath id="{name}"><path d="{path}" clip-rule="evenodd"/></clipPath>',
+        f'<g clip-path="url(#{name})"><image width="1" height="1" preserveAspectRatio="none" '
+        f'transform="matrix({" ".join(_n(v) for v in matrix)})" href="data:image/{kind};base64,{data}"/></g>',
+    ]
 
 
 def _stroke(pen_name: str) -> str:

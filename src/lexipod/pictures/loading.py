@@ -1,0 +1,78 @@
+"""Pictures by their source: from the demo collection, or from a file beside the design."""
+
+from __future__ import annotations
+
+from importlib import resources
+from pathlib import Path
+from typing import Literal
+
+import msgspec
+
+from lexipod.design import Item
+from lexipod.errors import FileError
+from lexipod.pictures.picture import Picture
+from lexipod.units.reading import read_ordinary
+
+LARGEST_SVG = 4_000_000
+LARGEST_RASTER = 60_000_000
+ENDINGS = (".svg", ".png", ".jpg", ".jpeg", ".webp")
+
+
+def load_picture(source: str, folder: Path | None) -> Picture:
+    """The picture of a source: ``demo:NAME`` from the program, else a file beside the design. ``FileError`` says why not."""
+    if source.startswith("demo:"):
+        name = source.removeprefix("demo:")
+        entry = resources.files("lexipod.demo") / "art" / f"{name}.svg"
+        if not name.isidentifier() or not entry.is_file():
+            raise FileError(source, "there is no such picture in the demo collection")
+        return _svg(entry.read_bytes(), source)
+    path = Path(source)
+    if path.is_absolute() or ".." in path.parts:
+        raise FileError(source, "a picture must lie in the folder of its design or below it")
+    return read_picture_file((folder or Path()) / path)
+
+
+def read_picture_file(path: Path) -> Picture:
+    """The picture in a file, by its ending; ``FileError`` says what is wrong."""
+    ending = path.suffix.lower()
+    if ending not in ENDINGS:
+        raise FileError(path, f"is no picture that can be read; {', '.join(ENDINGS)} can")
+    try:
+        if ending == ".svg":
+            return _svg(read_ordinary(path, LARGEST_SVG, "an SVG"), str(path))
+        from lexipod.pictures.raster import read_raster
+
+        return read_raster(read_ordinary(path, LARGEST_RASTER, "a photograph"), str(path))
+    except FileNotFoundError as error:
+        raise FileError(path, "there is no such picture") from error
+    except OSError as error:
+        raise FileError(path, f"cannot be read ({error})") from error
+
+
+def _svg(data: bytes, source: str) -> Picture:
+    from lexipod.pictures.svg import read_svg
+
+    try:
+        return read_svg(data.decode("utf-8-sig"), source)
+    except UnicodeDecodeError as error:
+        raise FileError(source, f"is not text in UTF-8, so it is no SVG that can be read ({error.reason})") from error
+
+
+def import_picture(item_id: str, source: str, picture: Picture, *, on: str, kind: Literal["picture", "shape"], longest_mm: float = 40.0) -> Item:
+    """An item of a picture in its own proportion, its longer side ``longest_mm``; a ``shape`` is cut out along what is painted."""
+    proportion = picture.proportion
+    width, height = (longest_mm, longest_mm / proportion) if proportion >= 1 else (longest_mm * proportion, longest_mm)
+    rings = picture.outline_rings()
+    if kind == "shape" and not rings:
+        rings = (((0.0, 0.0), (1.0, 0.0), (1.0, 1.0), (0.0, 1.0)),)
+    layers = 0 if kind == "shape" else 1
+    width, height = (max(1.0, round(v, 2)) for v in (width, height))
+    return Item(item_id, kind, on, width=width, height=height, source=source, proportion=round(proportion, 6), outline=rings, layers=layers)
+
+
+def with_outline(item: Item, picture: Picture) -> Item:
+    """The item of a picture with the proportion and the outline of what is in its file."""
+    return msgspec.structs.replace(item, proportion=round(picture.proportion, 6), outline=picture.outline_rings())
+
+
+__all__ = ["ENDINGS", "import_picture", "load_picture", "read_picture_file", "with_outline"]

@@ -1,0 +1,62 @@
+"""A picture as plain values, whatever file it came from."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any
+
+import shapely
+
+from lexipod.geometry.frames import Array
+
+LEAST_SPECK = 2e-4
+"""A spot or hole of an outline smaller than this share of the picture's box is left out of it."""
+COARSE = 0.002
+"""An outline leaves what is painted by at most this share of the picture's size."""
+
+
+@dataclass(frozen=True, eq=False)
+class Picture:
+    """Filled ``regions`` with their colours (``#rrggbb`` or ``#rrggbbaa``) in a box of ``width`` by ``height`` user units, y up; or
+    ``pixels``, a PNG or JPEG that fills the box. ``told`` says what of the file cannot be shown."""
+
+    width: float
+    height: float
+    regions: tuple[tuple[Any, str], ...] = ()
+    pixels: bytes = b""
+    silhouette: Any = None
+    told: tuple[str, ...] = ()
+
+    @property
+    def proportion(self) -> float:
+        """Width over height."""
+        return self.width / self.height
+
+    @cached_property
+    def painted(self) -> Any:
+        """What of the box is painted, as one region of user units."""
+        if self.silhouette is not None:
+            return self.silhouette
+        box = shapely.box(0, 0, self.width, self.height)
+        return box if self.pixels else shapely.intersection(shapely.union_all([shapely.make_valid(r) for r, _ in self.regions]), box)
+
+    def outline_rings(self) -> tuple[tuple[tuple[float, float], ...], ...]:
+        """The outline of what is painted, as rings of shares of the box; none where all of the box is."""
+        whole = self.width * self.height
+        grain = COARSE * max(self.width, self.height)
+        region = shapely.simplify(self.painted.buffer(grain / 2).buffer(-grain / 2), grain)
+        if shapely.box(0, 0, self.width, self.height).difference(region).area < 4e-3 * whole:
+            return ()
+        rings = []
+        for piece in shapely.get_parts(region):
+            if piece.geom_type == "Polygon" and piece.area > LEAST_SPECK * whole:
+                rings += [piece.exterior, *(h for h in piece.interiors if shapely.Polygon(h).area > LEAST_SPECK * whole)]
+        return tuple(_shares(shapely.get_coordinates(ring)[:-1], self.width, self.height) for ring in rings)
+
+
+def _shares(points: Array, width: float, height: float) -> tuple[tuple[float, float], ...]:
+    return tuple((round(float(x / width), 4), round(float(y / height), 4)) for x, y in points)
+
+
+__all__ = ["Picture"]
