@@ -12,7 +12,7 @@ from lexipod.assembly.joints import Drive, Joint
 from lexipod.assembly.needs import Need, WantedGap
 from lexipod.assembly.panels import Panel
 from lexipod.assembly.parts import Cue, Handle, Part, Zone
-from lexipod.design import Closure
+from lexipod.design import Closure, Item
 
 NO_CLOSURE = Closure()
 
@@ -22,7 +22,7 @@ class Assembly:
     """All parts of a card with their joints, drives, zones and needs. Parts are in the order in which they are stacked.
 
     ``clearances`` are the gaps that single pairs of parts want; every other pair that meets wants the usual one. ``strays`` are
-    items whose part is not there any more. ``seams`` tie the parts that are folded from one blank.
+    items whose part is not there any more, ``items`` all that the maker put on. ``seams`` tie the parts that are folded from one blank.
     ``mark_mm`` is the finest mark of the maker's ruler on which measures are chosen.
     """
 
@@ -41,6 +41,7 @@ class Assembly:
     strays: tuple[str, ...] = ()
     seams: tuple[Seam, ...] = ()
     mark_mm: float = 0.5
+    items: tuple[Item, ...] = ()
 
     def __post_init__(self) -> None:
         ids = [part.id for part in self.parts]

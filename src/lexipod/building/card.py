@@ -181,6 +181,7 @@ def _build(design: Design, catalog: Catalog, *, bounded: bool = True) -> Assembl
         strays=tuple(strays),
         seams=(*seams, *(s for p in pieces for s in p.seams)),
         mark_mm=site.grid_mm,
+        items=design.items,
     )
 
 

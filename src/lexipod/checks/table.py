@@ -20,6 +20,7 @@ from lexipod.checks import (
     gate,
     height_map,
     outline,
+    pictures,
     post,
     reader,
     rubbing,
@@ -179,6 +180,18 @@ CHECKS: tuple[Check, ...] = (
     Check((Rule("foam-seen", "mechanism", may_block=False, moves_items=True),), "Is foam seen?", "common practice, no source", foam.check_foam_seen),
     Check(
         (Rule("item", "mechanism", may_block=False, moves_items=True),), "Has everything its place?", "each item lies on a part", foam.check_strays
+    ),
+    Check(
+        (
+            Rule("picture-hidden", "pictures", may_block=False, below="seen"),
+            Rule("picture-shown", "pictures", may_block=False, below="covered"),
+            Rule("picture-upright", "pictures", may_block=False, below="turned"),
+            Rule("picture-face", "pictures", may_block=False),
+            Rule("picture-place", "pictures", may_block=False, below="off the paper"),
+        ),
+        "Is every picture seen as it is meant?",
+        "exact areas; common practice, no source",
+        pictures.check_pictures,
     ),
     Check((Rule("spare-foam", "mechanism", may_block=False),), "Would less foam do?", "common practice, no source", foam.check_spare_foam),
 )

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from lexipod.builds.simulation import WHOLE
 from lexipod.catalog import Catalog
-from lexipod.cli import designing, fit_commands, judging, making
+from lexipod.cli import art_commands, designing, fit_commands, judging, making
 from lexipod.fabricate.exports import EXPORTS
 
 AddArguments = Callable[[argparse.ArgumentParser], None]
@@ -138,7 +138,7 @@ COMMANDS: tuple[Command, ...] = (
         _fit,
     ),
     Command("yield", "Share of builds that run free, cut and glued as you do.", "lexipod yield fog.lexipod --builds 1000", judging.run_yield, _yield),
-    *(Command(*row) for row in fit_commands.ROWS),
+    *(Command(*row) for row in (*fit_commands.ROWS, *art_commands.ROWS)),
     Command("cutlist", "Pieces to cut, with score positions.", "lexipod cutlist fog.lexipod --units mm", making.run_cutlist, _cutlist),
     Command(
         "export", "Write templates, a picture or the cut list.", "lexipod export fog.lexipod --to fog.pdf --sheet a4", making.run_export, _export

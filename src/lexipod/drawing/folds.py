@@ -124,10 +124,10 @@ def draw_folds(scene: Scene, camera: Camera, *, art: Mapping[str, tuple[Shape, .
     ``art`` holds shapes in the frame of a part or panel; those on the back of a panel are under its id with “:back” behind it. What is
     ``picked`` gets a bold edge.
     """
-    facets, faces = _facets(scene)
+    facets, faces = facets_of(scene)
     if not facets:
         return Drawing((), (0.0, 0.0, 1.0, 1.0))
-    above, by_layers = _layers(scene, camera.eye, dict(scene.sides))
+    above, by_layers = layers_of(scene, camera.eye, dict(scene.sides))
     ordered = order_facets(facets, camera.eye, camera.project, above, by_layers)
     art = art or {}
     items: list[Primitive] = []
@@ -137,7 +137,7 @@ def draw_folds(scene: Scene, camera: Camera, *, art: Mapping[str, tuple[Shape, .
         fill = faces[facet.id][0 if is_front else 1]
         rings = tuple(_seen(ring, facet.frame, camera) for ring in facet.rings)
         pen = "trouble" if facet.id in picked else "outline"
-        key, moved = _face_key(scene, facet.id, is_front=is_front)
+        key, moved = face_key(scene, facet.id, is_front=is_front)
         pictures = art.get(key, ())
         is_plain = facet.whole and not pictures
         items.append(Shape(rings, pen if is_plain else "", shaded(fill, normal), facet.id))
@@ -175,7 +175,7 @@ def _seen(points: Array, frame: Array, camera: Camera) -> Array:
     return camera.project(apply_frame(frame, np.column_stack([points, np.zeros(len(points))])))
 
 
-def _face_key(scene: Scene, facet_id: str, *, is_front: bool) -> tuple[str, Array | None]:
+def face_key(scene: Scene, facet_id: str, *, is_front: bool) -> tuple[str, Array | None]:
     """The name under which a face's pictures go, and how they are laid into the panel's frame. The pages of a card have theirs in
     the frames of the parts: the outside of the front page is its front, whichever way its panel lies."""
     folding = next((f for f in scene.assembly.foldings if facet_id in f.by_id), None)
@@ -222,7 +222,7 @@ def _box(items: list[Primitive]) -> tuple[Array, Array]:
     return points.min(axis=0), points.max(axis=0)
 
 
-def _facets(scene: Scene) -> tuple[list[Facet], dict[str, tuple[str, str]]]:
+def facets_of(scene: Scene) -> tuple[list[Facet], dict[str, tuple[str, str]]]:
     """A facet for each panel (pages once), and for each flat part where its carrier has taken it."""
     facets, faces = [], dict[str, tuple[str, str]]()
     for folding in scene.assembly.foldings:
@@ -296,7 +296,7 @@ def _rank_in(foldings: tuple[Folding, ...], name: str) -> Mapping[str, int]:
     return lay_together(foldings, [states])[0].rank
 
 
-def _layers(scene: Scene, eye: Array, sides: Sides) -> tuple[Above, Above]:
+def layers_of(scene: Scene, eye: Array, sides: Sides) -> tuple[Above, Above]:
     """Which of two pieces in one plane is painted over the other: glued ones by the side they are glued on, others by the order of
     the nearest flat state."""
     foldings = scene.assembly.foldings
@@ -332,4 +332,16 @@ def _layers(scene: Scene, eye: Array, sides: Sides) -> tuple[Above, Above]:
     return above, by_layers
 
 
-__all__ = ["PLAN", "STANDING", "Camera", "Scene", "Sides", "draw_folds", "draw_standing", "fit_camera"]
+__all__ = [
+    "PLAN",
+    "STANDING",
+    "Camera",
+    "Scene",
+    "Sides",
+    "draw_folds",
+    "draw_standing",
+    "face_key",
+    "facets_of",
+    "fit_camera",
+    "layers_of",
+]

@@ -10,7 +10,7 @@ from lexipod.checks.fold_space import PIERCED_MM, find_pairs, space_gaps, spin_g
 from lexipod.geometry.frames import Array
 from lexipod.geometry.space import apply_frame
 from lexipod.motion import FoldTrack, crossing_depths
-from lexipod.ribbon.rows import RibbonEvent, RibbonRow
+from lexipod.ribbon.rows import RibbonEvent, RibbonRow, picture_rows
 
 FAR_MM = 1e3
 
@@ -40,7 +40,7 @@ def fold_rows(examination: Examination, mechanism: str) -> tuple[RibbonRow, ...]
         depth = crossing_depths(a, b, track.frames[a.id], track.frames[b.id])
         if depth.max() > PIERCED_MM:
             rows.append(RibbonRow(f"{a.name} – {b.name}", "joint", (a.id, b.id), travel, -depth, 0.0, "mm", "clearance"))
-    return tuple(rows)
+    return (*rows, *picture_rows(examination, mechanism))
 
 
 def rising_heights(track: FoldTrack) -> Array:

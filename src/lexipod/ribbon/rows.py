@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -11,6 +12,8 @@ from lexipod.assembly import Covered, Driven, Guided, Shown, Steady
 from lexipod.checks.cover import covered_profile, free_opening, seen_share
 from lexipod.checks.examination import Examination
 from lexipod.checks.forces import JAM_MARGIN, guide_friction, guided_lengths, play_of, pressure_angles
+from lexipod.checks.pictures import named_item
+from lexipod.checks.seen import seen_items, sight_of
 from lexipod.checks.tilting import rests_upright
 from lexipod.geometry.frames import Array
 from lexipod.mechanics import least_guide_mm
@@ -115,7 +118,16 @@ def ribbon_rows(examination: Examination, mechanism: str) -> tuple[RibbonRow, ..
             if need.opens:
                 circles = _free_circles(examination, need)
                 rows.append(RibbonRow("largest free circle", "circle", (need.part,), travel, circles, float(circles.max()), "mm", "reveal-end"))
-    return tuple(rows)
+    return (*rows, *picture_rows(examination, mechanism))
+
+
+def picture_rows(examination: Examination, mechanism: str) -> Iterator[RibbonRow]:
+    """A row for each item that is asked to be hidden or shown: the share of it that is seen."""
+    for item in seen_items(examination):
+        if item.hide_at_rest or item.show_at_end:
+            told = sight_of(examination, item, mechanism)
+            rule = "picture-hidden" if item.hide_at_rest else "picture-shown"
+            yield RibbonRow(f"{named_item(item).removeprefix('the ')} seen", "share", (item.on,), told.travel, told.share, 1.0, "share", rule)
 
 
 def _free_circles(examination: Examination, need: Shown) -> Array:

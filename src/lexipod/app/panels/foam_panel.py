@@ -204,7 +204,7 @@ class FoamPanel(Panel):
         self.change({f"item.{item_id}": format_item(made)}, text=f"{KINDS[kind]} {item_id}")
 
     def _list_items(self) -> None:
-        items, style = self.session.design.items, self.session.style
+        items, style = tuple(i for i in self.session.design.items if i.kind in KINDS), self.session.style
         mark = (items, style)
         if mark == self._listed:
             return

@@ -1,0 +1,209 @@
+"""Pictures, greetings and shapes where the reader sees them: hidden and shown as asked, the right way up, on the right face, all on paper.
+
+Reason: a surprise that peeps out is none; a greeting that is cut off, upside down or behind the paper is found when the card is made.
+Source: common practice, no source.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+
+from lexipod.checks.examination import Examination
+from lexipod.checks.finding import Finding
+from lexipod.checks.seen import Sights, goes_flat, seen_items, sight_of, where_of
+from lexipod.design import Item
+from lexipod.pictures import laid_outline
+
+HIDDEN_SHARE = 0.002
+"""So little of an item counts as nothing: a corner that nobody sees."""
+SHOWN_SHARE = 0.98
+"""So much of an item counts as all of it: a crooked cut takes the rest."""
+FULL_TURN_DEG = 300.0
+"""What turns so far has no end at which everything is shown: each picture has its own place on the way."""
+UPSIDE_DEG = 100.0
+OFF_SHARE = 0.02
+
+
+@dataclass(frozen=True, slots=True)
+class Shown:
+    """Where an item is seen best: the travel of a mechanism, and the share."""
+
+    mechanism: str
+    travel: float
+    share: float
+    turned_deg: float
+
+
+def named_item(item: Item) -> str:
+    """An item as it is spoken of, with its article."""
+    if item.kind == "greeting":
+        words = " ".join(item.text.split())
+        return f"the greeting “{words if len(words) <= 24 else words[:23] + '…'}”"
+    name = item.source.removeprefix("demo:").rpartition(".")[0] or item.source.removeprefix("demo:")
+    return f"the {item.kind} “{name}”" if name else f"the {item.kind} {item.id}"
+
+
+def best_shown(examination: Examination, item: Item, *, at_end: bool) -> Shown | None:
+    """Where an item is seen best: at the end of a travel, or on the way of one that turns far; anywhere unless ``at_end`` is asked."""
+    best: Shown | None = None
+    for drive in examination.assembly.all_drives:
+        turns = _turns_far(examination, drive.mechanism)
+        anywhere = turns or not at_end
+        told = sight_of(examination, item, drive.mechanism, closely=turns or (anywhere and not goes_flat(examination, drive.mechanism)))
+        k = int(np.argmax(told.share)) if anywhere else len(told.share) - 1
+        found = Shown(drive.mechanism, float(told.travel[k]), float(told.share[k]), float(told.turned_deg[k]))
+        best = found if best is None or found.share > best.share + 1e-9 else best
+    return best
+
+
+def _turns_far(examination: Examination, mechanism: str) -> bool:
+    drive = examination.assembly.drive_of(mechanism)
+    assert drive is not None
+    return drive.unit == "deg" and examination.assembly.folding_of(mechanism) is None and abs(drive.end - drive.rest) >= FULL_TURN_DEG
+
+
+def at_rest(examination: Examination, item: Item) -> Sights | None:
+    """What is seen of an item with everything at rest: by the travel of its own mechanism, or of the first that there is."""
+    drives = examination.assembly.all_drives
+    own = item.on.partition(".")[0]
+    drive = next((d for d in drives if d.mechanism == own), drives[0] if drives else None)
+    return sight_of(examination, item, drive.mechanism, closely=False) if drive is not None else None
+
+
+def check_pictures(examination: Examination) -> Iterator[Finding]:
+    """Every item that is there to be seen, against what is asked of it and what goes without asking."""
+    for item in seen_items(examination):
+        if item.kind == "decoration" and not (item.hide_at_rest or item.show_at_end):
+            continue
+        yield from _asked(examination, item)
+        if item.kind != "decoration":
+            yield from _on_paper(examination, item)
+
+
+def _asked(examination: Examination, item: Item) -> Iterator[Finding]:
+    """Hidden at rest, shown at the end."""
+    mechanism = _mechanism_of(examination, item)
+    name = named_item(item)
+    if item.hide_at_rest:
+        told = at_rest(examination, item)
+        share = 0.0 if told is None else float(told.share[0])
+        if told is not None and share > HIDDEN_SHARE:
+            yield Finding(
+                "picture-hidden",
+                "warn",
+                told.mechanism,
+                (item.on,),
+                f"{name[:1].upper()}{name[1:]} peeps out at rest",
+                f"{_percent(share)} of it are seen with everything at rest; it is to be hidden. Move it, or make it smaller.",
+                round(share, 4),
+                HIDDEN_SHARE,
+                unit="share",
+                at_most=True,
+                travel=float(told.travel[0]),
+                where=where_of(examination, item),
+                need=item.id,
+            )
+    best = best_shown(examination, item, at_end=item.show_at_end)
+    if item.show_at_end and best is not None and best.share < SHOWN_SHARE:
+        yield Finding(
+            "picture-shown",
+            "warn",
+            mechanism,
+            (item.on,),
+            f"{name[:1].upper()}{name[1:]} is not all shown",
+            f"At {examination.amount(best.mechanism, best.travel)} {_percent(best.share)} of it are seen; all of it is to be shown. "
+            "Move it to where it is seen, or make it smaller.",
+            round(best.share, 4),
+            SHOWN_SHARE,
+            unit="share",
+            travel=best.travel,
+            where=where_of(examination, item),
+            need=item.id,
+        )
+    if item.kind == "greeting" or item.show_at_end:
+        yield from _upright(examination, item, best, name)
+
+
+def _upright(examination: Examination, item: Item, best: Shown | None, name: str) -> Iterator[Finding]:
+    """What is read is the right way up where it is seen best."""
+    if best is None or best.share < 0.5 or abs(best.turned_deg) < UPSIDE_DEG:
+        return
+    yield Finding(
+        "picture-upright",
+        "warn",
+        _mechanism_of(examination, item),
+        (item.on,),
+        f"{name[:1].upper()}{name[1:]} stands on its head",
+        f"Where it is seen best, at {examination.amount(best.mechanism, best.travel)}, it is turned by {abs(best.turned_deg):.0f}°.",
+        round(abs(best.turned_deg), 3),
+        90.0,
+        unit="deg",
+        at_most=True,
+        travel=best.travel,
+        where=where_of(examination, item),
+        need=item.id,
+    )
+
+
+def _on_paper(examination: Examination, item: Item) -> Iterator[Finding]:
+    """All of a greeting lies on its paper, on a face that somebody sees."""
+    assembly = examination.assembly
+    name = named_item(item)
+    part = assembly.by_id.get(item.on)
+    panel = assembly.panels.get(item.on)
+    carrier = part or panel
+    assert carrier is not None
+    if item.face == "back" and part is not None and panel is None:
+        yield Finding(
+            "picture-face",
+            "warn",
+            _mechanism_of(examination, item),
+            (item.on,),
+            f"{name[:1].upper()}{name[1:]} is on the back of the {part.name}",
+            "What lies flat never shows its back. Put it on the front.",
+            0.0,
+            SHOWN_SHARE,
+            unit="share",
+            where=where_of(examination, item),
+            need=item.id,
+        )
+        return
+    if item.kind == "picture":
+        return  # a picture may run over the edge: it is cut off with the paper
+    region = laid_outline(item, carrier.outline)
+    off = float(shapely.difference(region, carrier.region).area) / max(float(region.area), 1e-9)
+    if off > OFF_SHARE:
+        outside = float(shapely.difference(region, shapely.Polygon(carrier.outline)).area) / max(float(region.area), 1e-9)
+        place = "over the edge" if outside > off / 2 else "over an opening"
+        yield Finding(
+            "picture-place",
+            "warn",
+            _mechanism_of(examination, item),
+            (item.on,),
+            f"{name[:1].upper()}{name[1:]} runs {place} of the {carrier.name}",
+            f"{_percent(off)} of it have no paper under them. Move it, or make it smaller.",
+            round(off, 4),
+            OFF_SHARE,
+            unit="share",
+            at_most=True,
+            where=where_of(examination, item),
+            need=item.id,
+        )
+
+
+def _mechanism_of(examination: Examination, item: Item) -> str:
+    """The mechanism whose travel an item is told by: its own, or the first on the card."""
+    own = item.on.partition(".")[0]
+    drives = examination.assembly.all_drives
+    return own if any(d.mechanism == own for d in drives) else drives[0].mechanism if drives else own
+
+
+def _percent(share: float) -> str:
+    return f"{100 * share:.0f} %" if share >= 0.01 else f"{100 * share:.1f} %"
+
+
+__all__ = ["best_shown", "check_pictures", "named_item"]

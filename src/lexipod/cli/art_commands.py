@@ -1,0 +1,147 @@
+"""Commands for what is drawn on the card: what is seen of it, and laying it where it is read."""
+
+from __future__ import annotations
+
+import argparse
+from typing import Any
+
+import msgspec
+import shapely
+
+from lexipod.catalog import Catalog
+from lexipod.checks.pictures import named_item
+from lexipod.checks.seen import seen_items, sights, target_of
+from lexipod.cli.answers import print_json
+from lexipod.design import write_design
+from lexipod.errors import ChoiceError, ParameterError, quoted
+from lexipod.fitting.through import also_elsewhere, halts_of, laid_through, opening_of
+from lexipod.geometry.shapes import split_region
+from lexipod.pictures import laid_outline
+from lexipod.pipeline import examine, open_design
+from lexipod.units import parse_quantity
+
+TOLD_STEPS = 25
+
+
+def _add_art(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("--json", action="store_true")
+
+
+def _add_place(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("item", metavar="ID")
+    parser.add_argument(
+        "--through", required=True, metavar="OPENING", help="the part with the opening (card.frame, card.frame/2), or a spot of the card (30x40mm)"
+    )
+    parser.add_argument(
+        "--at", action="append", default=[], metavar="M=TRAVEL", help="where each mechanism is held, like m1=60deg; at rest otherwise"
+    )
+    parser.add_argument("--everywhere", action="store_true", help="one more at every other halt of the first mechanism that is held")
+
+
+def held_at(texts: list[str], examination: Any) -> dict[str, float]:
+    """Travels from texts like ``m1=60deg``; ``ParameterError`` for what is none, or is out of the travel."""
+    out: dict[str, float] = {}
+    for text in texts:
+        name, found, value = text.partition("=")
+        drive = examination.assembly.drive_of(name.strip()) if found else None
+        if drive is None:
+            raise ChoiceError("mechanism", name, [d.mechanism for d in examination.assembly.all_drives])
+        number = parse_quantity(value, "angle" if drive.unit == "deg" else "length")
+        low, high = sorted((drive.rest, drive.end))
+        if not isinstance(number, float) or not low - 1e-6 <= number <= high + 1e-6:
+            raise ParameterError("--at", f"{quoted(text)} is out of its travel; allowed is {low:g} to {high:g} {drive.unit}")
+        out[drive.mechanism] = number
+    return out
+
+
+def _run_place(options: argparse.Namespace, catalog: Catalog) -> int:
+    design = open_design(options.file, catalog)
+    item = design.find_item(options.item)
+    if item is None:
+        raise ChoiceError("item", options.item, sorted(i.id for i in design.items))
+    examination = examine(design, catalog)
+    at = held_at(options.at, examination)
+    through = options.through
+    if "x" in through and through.strip()[:1].isdigit():
+        spot: Any = parse_quantity(through, "point")
+        where = shapely.Point(spot)
+    else:
+        where = opening_of(examination.assembly, through)
+    made = laid_through(examination, item, at, where)
+    design = msgspec.structs.replace(design, items=tuple(made if i.id == item.id else i for i in design.items))
+    if options.everywhere:
+        if not at:
+            raise ParameterError("--everywhere", "say where a mechanism is held, like --at m1=0")
+        mechanism, travel = next(iter(at.items()))
+        design = also_elsewhere(design, examine(design, catalog), item.id, mechanism, travel)
+    write_design(design, options.file)
+    before = {i.id for i in examination.assembly.items} - {item.id}
+    for added in design.items:
+        if added.id not in before:
+            print(f"{added.id}: {named_item(added)} on the {examination.assembly.part_name(added.on)}, {added.face}, turned {added.turn:g}°")
+    return 0
+
+
+def _run_art(options: argparse.Namespace, catalog: Catalog) -> int:
+    design = open_design(options.file, catalog)
+    examination = examine(design, catalog, steps=TOLD_STEPS)
+    if options.json:
+        print_json(art_json(examination))
+        return 0
+    style = design.ways.style()
+    print(f"{design.title}: what lies on it")
+    for item in design.items:
+        box = f"{style.length(item.width)} × {style.length(item.height)}" if item.share is None else "as large as its part"
+        print(f"  {item.id:<8} {item.kind:<10} on the {examination.assembly.part_name(item.on)} ({item.on}, {item.face}): {box}")
+        for drive in examination.assembly.all_drives:
+            told = sights(examination, drive.mechanism).get(item.id)
+            if told is not None:
+                halts = ", ".join(
+                    f"{examination.amount(drive.mechanism, t)} {100 * told.at(t).share:.0f} %"
+                    for t in halts_of(examination.assembly, drive.mechanism)
+                )
+                print(f"           {drive.mechanism}: seen at {halts}")
+    return 0
+
+
+def art_json(examination: Any) -> dict[str, Any]:
+    """What lies on the card: where, which way up, how much of it is seen at each position."""
+    assembly = examination.assembly
+    seen = {i.id: i for i in seen_items(examination)}
+    rows = []
+    for item in assembly.items:
+        carrier = assembly.by_id.get(item.on) or assembly.panels.get(item.on)
+        row: dict[str, Any] = {"id": item.id, "kind": item.kind, "part": item.on, "face": item.face, "outline": []}
+        if carrier is not None:
+            region = target_of(examination, item).region if item.is_ink else laid_outline(item, carrier.outline)
+            pieces = [p for p in shapely.get_parts(region) if p.geom_type == "Polygon"]
+            row["outline"] = [] if not pieces else split_region(max(pieces, key=lambda p: p.area))[0].round(4).tolist()
+        row |= {"hide_at_rest": item.hide_at_rest, "show_at_end": item.show_at_end, "seen": []}
+        if item.id in seen:
+            for drive in assembly.all_drives:
+                told = sights(examination, drive.mechanism)[item.id]
+                for k, travel in enumerate(told.travel):
+                    row["seen"].append(
+                        {
+                            "at": {drive.mechanism: round(float(travel), 6)},
+                            "share": round(float(told.share[k]), 6),
+                            "turned": round(float(told.turned_deg[k]), 4),
+                            "mirrored": bool(told.is_mirrored[k]),
+                        }
+                    )
+        rows.append(row)
+    return {"format": "lexipod-art/1", "items": rows}
+
+
+ROWS = (
+    ("art", "What lies on the card: where, which way up, how much of it is seen.", "lexipod art fog.lexipod --json", _run_art, _add_art),
+    (
+        "place",
+        "Lay an item where it is seen through an opening, at a position.",
+        "lexipod place wheel.lexipod a1 --through card.frame --at m1=60deg",
+        _run_place,
+        _add_place,
+    ),
+)
+
+__all__ = ["ROWS", "art_json", "held_at"]
