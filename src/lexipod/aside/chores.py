@@ -17,12 +17,14 @@ from lexipod.building import build_assembly
 from lexipod.builds import simulate_builds
 from lexipod.catalog import load_catalog
 from lexipod.checks import Examination, find_catch_points, find_overhangs, find_zone
-from lexipod.checks.examination import FINE_STEPS
+from lexipod.checks.examination import COARSE_STEPS, FINE_STEPS
 from lexipod.checks.foam import sheets_on_foam
+from lexipod.checks.seen import sights
+from lexipod.checks.surfaces import halts_of
 from lexipod.cures.pads import plan_glides, plan_pads
 from lexipod.design import Design, Item, write_bytes_atomically
 from lexipod.errors import LexipodError, shortened
-from lexipod.fabricate.exports import export_bytes
+from lexipod.fabricate.exports import Moving, export_bytes
 from lexipod.fabricate.templates import Layout
 from lexipod.fitting import convert_design, fit_design, propose_designs
 from lexipod.fitting.comparing import compare_designs
@@ -45,6 +47,18 @@ def find_places(design: Design, part: str, face: str, use: str) -> dict[str, Any
     return {"zone": zone, "overhangs": overhangs, "catches": find_catch_points(examination)}
 
 
+def see_items(design: Design) -> dict[str, list[tuple[str, float, float]]]:
+    """For every item that is there to be seen its share at each halt of each mechanism: (mechanism, travel, share)."""
+    catalog = load_catalog()
+    examination = Examination(build_assembly(design, catalog), catalog, design.ways, steps=COARSE_STEPS)
+    told: dict[str, list[tuple[str, float, float]]] = {}
+    for drive in examination.assembly.all_drives:
+        halts = halts_of(examination.assembly, drive.mechanism)
+        for item, seen in sights(examination, drive.mechanism).items():
+            told.setdefault(item, []).extend((drive.mechanism, float(h), seen.at(float(h)).share) for h in halts)
+    return told
+
+
 def plan_foam(design: Design) -> tuple[Item, ...]:
     """Pads under every sheet that sags, and glide pads under every picture that stands out far and has none."""
     examination = _examined(design)
@@ -62,11 +76,23 @@ def _with(design: Design, items: list[Item]) -> Design:
     return msgspec.structs.replace(design, items=(*design.items, *items))
 
 
-def export_design(design: Design, folder: str, target: str, sheet: str, layout: Layout) -> str:
-    """Writes one export, and says where; ``folder`` is where the design's pictures lie, empty for a design that was not saved yet."""
+def export_design(design: Design, folder: str, target: str, sheet: str, layout: Layout, at: dict[str, float] | None = None) -> str:
+    """Writes one export, and says where; ``folder`` is where the design's pictures lie, empty for a design that was not saved yet, ``at``
+    where the mechanisms are held in a picture."""
     path = Path(target)
     style = design.ways.style()
-    data = export_bytes(design, load_catalog(), path.suffix, folder=Path(folder) if folder else None, style=style, sheet=sheet, layout=layout)
+    moving = Moving(at=tuple((at or {}).items()))
+    data = export_bytes(
+        design,
+        load_catalog(),
+        path.suffix,
+        folder=Path(folder) if folder else None,
+        style=style,
+        sheet=sheet,
+        layout=layout,
+        moving=moving,
+        tell=_tell,
+    )
     write_bytes_atomically(data, path)
     return target
 
@@ -80,6 +106,7 @@ CHORES: dict[str, Callable[..., Any]] = {
     "compare": lambda first, second: compare_designs(first, second, load_catalog()),
     "places": find_places,
     "foam": plan_foam,
+    "seen": see_items,
     "export": export_design,
 }
 

@@ -11,16 +11,20 @@ import shapely
 from lexipod.catalog import Catalog
 from lexipod.checks.pictures import named_item
 from lexipod.checks.seen import seen_items, sights, target_of
+from lexipod.checks.surfaces import ever_seen, halts_of, room_to_write
 from lexipod.cli.answers import print_json
 from lexipod.design import write_design
 from lexipod.errors import ChoiceError, ParameterError, quoted
-from lexipod.fitting.through import also_elsewhere, halts_of, laid_through, opening_of
+from lexipod.fitting.through import also_elsewhere, laid_through, opening_of
 from lexipod.geometry.shapes import split_region
 from lexipod.pictures import laid_outline
 from lexipod.pipeline import examine, open_design
 from lexipod.units import parse_quantity
 
 TOLD_STEPS = 25
+NEARLY_ALL = 0.995
+THROUGH = "the part with the opening (card.frame, card.frame/2), or a spot of the card (30x40mm)"
+HELD = "where each mechanism is held, like m1=60deg; at rest otherwise"
 
 
 def _add_art(parser: argparse.ArgumentParser) -> None:
@@ -29,12 +33,8 @@ def _add_art(parser: argparse.ArgumentParser) -> None:
 
 def _add_place(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("item", metavar="ID")
-    parser.add_argument(
-        "--through", required=True, metavar="OPENING", help="the part with the opening (card.frame, card.frame/2), or a spot of the card (30x40mm)"
-    )
-    parser.add_argument(
-        "--at", action="append", default=[], metavar="M=TRAVEL", help="where each mechanism is held, like m1=60deg; at rest otherwise"
-    )
+    parser.add_argument("--through", required=True, metavar="OPENING", help=THROUGH)
+    parser.add_argument("--at", action="append", default=[], metavar="M=TRAVEL", help=HELD)
     parser.add_argument("--everywhere", action="store_true", help="one more at every other halt of the first mechanism that is held")
 
 
@@ -96,11 +96,15 @@ def _run_art(options: argparse.Namespace, catalog: Catalog) -> int:
         for drive in examination.assembly.all_drives:
             told = sights(examination, drive.mechanism).get(item.id)
             if told is not None:
-                halts = ", ".join(
-                    f"{examination.amount(drive.mechanism, t)} {100 * told.at(t).share:.0f} %"
-                    for t in halts_of(examination.assembly, drive.mechanism)
-                )
+                rows = [(h, told.at(h).share) for h in halts_of(examination.assembly, drive.mechanism)]
+                halts = ", ".join(f"{examination.amount(drive.mechanism, h)} {100 * share:.0f} %" for h, share in rows)
                 print(f"           {drive.mechanism}: seen at {halts}")
+    for row in ever_seen(examination):
+        if row.share < NEARLY_ALL:
+            name = examination.assembly.part_name(row.on)
+            print(f"  of the {name} ({row.on}, {row.face}) {100 * row.share:.0f} % is ever seen; plain stock will do for the rest")
+    for name, area in room_to_write(examination):
+        print(f"  to write on: {name}, {style.area(area)}")
     return 0
 
 
@@ -130,7 +134,21 @@ def art_json(examination: Any) -> dict[str, Any]:
                         }
                     )
         rows.append(row)
-    return {"format": "lexipod-art/1", "items": rows}
+    ever = [
+        {
+            "part": row.on,
+            "face": row.face,
+            "share": round(row.share, 6),
+            "polygons": [
+                [shapely.get_coordinates(r)[:-1].round(4).tolist() for r in (p.exterior, *p.interiors)]
+                for p in shapely.get_parts(row.region)
+                if p.geom_type == "Polygon"
+            ],
+        }
+        for row in ever_seen(examination)
+    ]
+    room = [{"part": name, "area": round(area, 2)} for name, area in room_to_write(examination)]
+    return {"format": "lexipod-art/1", "items": rows, "ever_seen": ever, "room_to_write": room}
 
 
 ROWS = (

@@ -110,7 +110,19 @@ def _export(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--to", required=True, type=Path, metavar="OUT", help=f"its ending decides: {endings}")
     parser.add_argument("--sheet", metavar="NAME", help="paper of the templates (letter, a4, …); by default the unit's usual one")
     parser.add_argument("--layout", choices=("combined", "single"), default="combined", help="several pieces on a page, or one")
-    parser.add_argument("--what", choices=("pieces", "card"), help="the pieces, or the card as it is seen")
+    parser.add_argument("--what", choices=("pieces", "card", "strip", "guides"), help="the pieces, the card as it is seen, still frames, or guides")
+    parser.add_argument("--mechanism", metavar="ID", help="what is moved in a moving picture or a strip; the first by default")
+    parser.add_argument("--at", action="append", default=[], metavar="M=TRAVEL", help="where a mechanism is held in a still picture")
+    parser.add_argument("--frames", type=int, default=30, metavar="N", help="frames of a moving picture, one way")
+    parser.add_argument("--width", type=int, default=800, metavar="PX", help="width of a moving picture in pixels")
+    parser.add_argument("--seconds", type=float, default=1.6, metavar="S", help="how long one way takes")
+    parser.add_argument("--one-way", action="store_true", help="it does not come back")
+    _units(parser)
+
+
+def _guides(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("--to", required=True, type=Path, metavar="OUT", help="its ending decides: .pdf or .svg")
+    parser.add_argument("--sheet", metavar="NAME", help="the paper (letter, a4, …)")
     _units(parser)
 
 
@@ -140,6 +152,13 @@ COMMANDS: tuple[Command, ...] = (
     Command("yield", "Share of builds that run free, cut and glued as you do.", "lexipod yield fog.lexipod --builds 1000", judging.run_yield, _yield),
     *(Command(*row) for row in (*fit_commands.ROWS, *art_commands.ROWS)),
     Command("cutlist", "Pieces to cut, with score positions.", "lexipod cutlist fog.lexipod --units mm", making.run_cutlist, _cutlist),
+    Command(
+        "guides",
+        "Write placement sheets, masks and windows at true size.",
+        "lexipod guides fog.lexipod --to guides.pdf",
+        making.run_guides,
+        _guides,
+    ),
     Command(
         "export", "Write templates, a picture or the cut list.", "lexipod export fog.lexipod --to fog.pdf --sheet a4", making.run_export, _export
     ),

@@ -8,11 +8,13 @@ import sys
 from lexipod.building import build_assembly
 from lexipod.catalog import Catalog
 from lexipod.cli.answers import print_json
+from lexipod.cli.art_commands import held_at
 from lexipod.design import Design, write_bytes_atomically
+from lexipod.errors import ChoiceError
 from lexipod.fabricate import cut_list, cut_list_csv, cut_list_text
 from lexipod.fabricate.cutlist import cut_list_json
-from lexipod.fabricate.exports import export_bytes
-from lexipod.pipeline import open_design
+from lexipod.fabricate.exports import Moving, export_bytes
+from lexipod.pipeline import examine, open_design
 from lexipod.units import UnitStyle
 
 
@@ -34,6 +36,23 @@ def run_cutlist(options: argparse.Namespace, catalog: Catalog) -> int:
     return 0
 
 
+def _moving(options: argparse.Namespace, design: Design, catalog: Catalog) -> Moving:
+    """How the card is handled in a moving picture, and where it is held in a still one."""
+    at = held_at(options.at, examine(design, catalog, steps=2)) if options.at else {}
+    return Moving(options.mechanism or "", options.frames, options.width, options.seconds, not options.one_way, tuple(at.items()))
+
+
+def run_guides(options: argparse.Namespace, catalog: Catalog) -> int:
+    """Placement sheets, masks and windows at true size."""
+    design = open_design(options.file, catalog)
+    suffix = options.to.suffix.lower()
+    if suffix not in (".pdf", ".svg"):
+        raise ChoiceError("guide format", suffix, [".pdf", ".svg"])
+    data = export_bytes(design, catalog, suffix, folder=options.file.parent, style=_style(design, options), sheet=options.sheet or "", what="guides")
+    write_bytes_atomically(data, options.to)
+    return 0
+
+
 def run_export(options: argparse.Namespace, catalog: Catalog) -> int:
     """Writes templates, a picture or the cut list."""
     design = open_design(options.file, catalog)
@@ -46,6 +65,8 @@ def run_export(options: argparse.Namespace, catalog: Catalog) -> int:
         sheet=options.sheet or "",
         layout=options.layout,
         what=options.what,
+        moving=_moving(options, design, catalog),
+        tell=options.progress.tell if options.to.suffix.lower() in (".gif", ".webp") else lambda _: None,
     )
     write_bytes_atomically(data, options.to)
     return 0

@@ -178,11 +178,18 @@ def _seen(points: Array, frame: Array, camera: Camera) -> Array:
 def face_key(scene: Scene, facet_id: str, *, is_front: bool) -> tuple[str, Array | None]:
     """The name under which a face's pictures go, and how they are laid into the panel's frame. The pages of a card have theirs in
     the frames of the parts: the outside of the front page is its front, whichever way its panel lies."""
-    folding = next((f for f in scene.assembly.foldings if facet_id in f.by_id), None)
-    if folding is None or not folding.by_id[facet_id].base or facet_id not in scene.assembly.by_id:
+    moved = page_frame(scene.assembly, facet_id)
+    if moved is None:
         return (facet_id if is_front else f"{facet_id}:back"), None
-    shut = _page_shut(folding, facet_id)
-    return (facet_id if is_front == (shut[2, 2] > 0) else f"{facet_id}:back"), invert_frame(shut)
+    return (facet_id if is_front == (moved[2, 2] > 0) else f"{facet_id}:back"), moved
+
+
+def page_frame(assembly: Assembly, page: str) -> Array | None:
+    """From the frame of a page's part to that of the panel which it is; None for what is no page."""
+    folding = next((f for f in assembly.foldings if page in f.by_id), None)
+    if folding is None or not folding.by_id[page].base or page not in assembly.by_id:
+        return None
+    return invert_frame(_page_shut(folding, page))
 
 
 def _laid(shape: Shape, frame: Array) -> Shape:
@@ -344,4 +351,5 @@ __all__ = [
     "facets_of",
     "fit_camera",
     "layers_of",
+    "page_frame",
 ]

@@ -11,15 +11,43 @@ from typing import Literal
 from lexipod.assembly import Assembly
 from lexipod.building import build_assembly
 from lexipod.catalog import Catalog, Size
+from lexipod.checks import Examination
+from lexipod.checks.examination import COARSE_STEPS
 from lexipod.design import Design
-from lexipod.drawing import Drawing, draw_card, draw_standing
+from lexipod.drawing import Drawing, Shape, draw_card, draw_standing
 from lexipod.drawing.art import pictures_of
-from lexipod.errors import ChoiceError, ParameterError
+from lexipod.errors import ChoiceError, LexipodError, ParameterError
 from lexipod.fabricate.cutlist import cut_list, cut_list_csv
+from lexipod.fabricate.guides import draw_guides, guide_sheets, side_by_side
+from lexipod.fabricate.reading import draw_read, draw_travel, strip_of
 from lexipod.fabricate.templates import Layout, draw_pieces, draw_template_pages
 from lexipod.units import UnitStyle
 
-What = Literal["pieces", "card"]
+What = Literal["pieces", "card", "strip", "guides"]
+STILLS = 5
+"""So many still frames make a strip."""
+
+
+@dataclass(frozen=True, slots=True)
+class Moving:
+    """How a card is shown as it is handled: which mechanism (empty: the first), how many frames one way, their width in pixels, the seconds
+    one way takes, whether it comes back, and ``at`` which travels a still picture shows it."""
+
+    mechanism: str = ""
+    frames: int = 30
+    width_px: int = 800
+    seconds: float = 1.6
+    there_and_back: bool = True
+    at: tuple[tuple[str, float], ...] = ()
+
+    def __post_init__(self) -> None:
+        for name, value, low, high in (
+            ("frames", self.frames, 2, 240),
+            ("width", self.width_px, 40, 4000),
+            ("seconds", self.seconds, 0.2, 60),
+        ):
+            if not low <= value <= high:
+                raise ParameterError(name, f"{value:g} is out of range; allowed is {low:g} to {high:g}")
 
 
 @dataclass(frozen=True, eq=False)
@@ -34,6 +62,18 @@ class Wanted:
     sheet: str = ""
     layout: Layout = "combined"
     what: What = "pieces"
+    moving: Moving = field(default_factory=Moving)
+    tell: Callable[[float], None] = lambda _: None
+
+    @cached_property
+    def examination(self) -> Examination:
+        """The card, ready to be moved."""
+        return Examination(self.assembly, self.catalog, self.design.ways, steps=COARSE_STEPS)
+
+    @cached_property
+    def art(self) -> dict[str, tuple[Shape, ...]]:
+        """What is drawn on its parts."""
+        return pictures_of(self.design, self.assembly, self.folder)[0]
 
     @cached_property
     def assembly(self) -> Assembly:
@@ -50,8 +90,12 @@ class Wanted:
         """All pieces on one sheet, or the card as it is seen with its pictures."""
         if self.what == "pieces":
             return draw_pieces(self.assembly, self.catalog, self.style, title=self.design.title)
-        art, _ = pictures_of(self.design, self.assembly, self.folder)
-        return draw_standing(self.assembly, art) if self.assembly.foldings else draw_card(self.assembly, {}, art=art, hidden=False)
+        if self.what == "strip":
+            rows = draw_travel(self.examination, self.art, mechanism=self.moving.mechanism, frames=STILLS, there_and_back=False)
+            return strip_of(rows)
+        if self.moving.at:
+            return draw_read(self.examination, self.art, dict(self.moving.at))
+        return draw_standing(self.assembly, self.art) if self.assembly.foldings else draw_card(self.assembly, {}, art=self.art, hidden=False)
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,8 +117,10 @@ def _write_pdf(wanted: Wanted) -> bytes:
     from lexipod.drawing.writers import write_pdf
 
     title = wanted.design.title
-    if wanted.what == "card":
+    if wanted.what in ("card", "strip"):
         return write_pdf([wanted.drawing], title=title)
+    if wanted.what == "guides":
+        return write_pdf(_guides(wanted, draw_guides(wanted.examination, title=title, paper=wanted.paper)), title=title)
     pages = draw_template_pages(wanted.assembly, wanted.catalog, wanted.style, title=title, paper=wanted.paper, layout=wanted.layout)
     return write_pdf(pages, title=title)
 
@@ -82,7 +128,27 @@ def _write_pdf(wanted: Wanted) -> bytes:
 def _write_svg(wanted: Wanted) -> bytes:
     from lexipod.drawing.writers import write_svg
 
+    if wanted.what == "guides":
+        return write_svg(side_by_side(_guides(wanted, guide_sheets(wanted.examination))))
     return write_svg(wanted.drawing)
+
+
+def _guides(wanted: Wanted, sheets: tuple[Drawing, ...]) -> tuple[Drawing, ...]:
+    if not sheets:
+        raise LexipodError("there is nothing to guide yet: nothing moves, and no picture lies on the card")
+    return sheets
+
+
+def _animation(kind: Literal["gif", "webp"]) -> Callable[[Wanted], bytes]:
+    def write(wanted: Wanted) -> bytes:
+        from lexipod.drawing.writers import write_animation
+
+        moving = wanted.moving
+        drawings = draw_travel(wanted.examination, wanted.art, mechanism=moving.mechanism, frames=moving.frames, there_and_back=moving.there_and_back)
+        frame_ms = max(20, round(1000 * moving.seconds / moving.frames))
+        return write_animation(drawings, kind, width_px=moving.width_px, frame_ms=frame_ms, tell=wanted.tell)
+
+    return write
 
 
 def _write_png(wanted: Wanted) -> bytes:
@@ -92,9 +158,11 @@ def _write_png(wanted: Wanted) -> bytes:
 
 
 EXPORTS: tuple[Export, ...] = (
-    Export(".pdf", "PDF templates", ("pieces", "card"), _write_pdf),
-    Export(".svg", "SVG of the pieces", ("pieces", "card"), _write_svg),
-    Export(".png", "Picture of the card", ("card", "pieces"), _write_png),
+    Export(".pdf", "PDF templates", ("pieces", "card", "strip", "guides"), _write_pdf),
+    Export(".svg", "SVG of the pieces", ("pieces", "card", "strip", "guides"), _write_svg),
+    Export(".png", "Picture of the card", ("card", "pieces", "strip"), _write_png),
+    Export(".gif", "Moving picture", ("card",), _animation("gif")),
+    Export(".webp", "Moving picture, smaller", ("card",), _animation("webp")),
     Export(".csv", "Cut list", ("pieces",), _write_csv),
 )
 
@@ -117,9 +185,11 @@ def export_bytes(
     sheet: str = "",
     layout: Layout = "combined",
     what: What | None = None,
+    moving: Moving | None = None,
+    tell: Callable[[float], None] = lambda _: None,
 ) -> bytes:
     """The bytes of one export: ``ending`` decides the format, ``what`` is the format's usual one where it is left open."""
     export = find_export(ending)
     if what is not None and what not in export.what:
         raise ParameterError("--what", f"a {export.ending} file shows {' or '.join(export.what)}, not {what}")
-    return export.write(Wanted(design, catalog, folder, style, sheet, layout, what or export.what[0]))
+    return export.write(Wanted(design, catalog, folder, style, sheet, layout, what or export.what[0], moving or Moving(), tell))

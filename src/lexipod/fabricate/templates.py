@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 import shapely
@@ -100,17 +101,23 @@ def draw_template_pages(
     assembly: Assembly, catalog: Catalog, style: UnitStyle, *, title: str, paper: Size, layout: Layout = "combined"
 ) -> tuple[Drawing, ...]:
     """Template pages on ``paper``. Each page carries a 100 mm and a 4 in ruler; pieces larger than a page are tiled."""
+    blanks = _lying_square(assembly)
+    drawn = [(draw_blank(b, assembly, catalog, style), b.region) for b in blanks]
+    return lay_on_pages(drawn, title=title, paper=paper, layout=layout)
+
+
+def lay_on_pages(drawn: Sequence[tuple[Drawing, Any]], *, title: str, paper: Size, layout: Layout = "combined") -> tuple[Drawing, ...]:
+    """Drawings at true size on pages of ``paper``, each with the region in which the rulers may lie where it fills its page."""
     upright = _Paper(paper.name, paper.width_mm, paper.height_mm)
     lying = _Paper(paper.name, paper.height_mm, paper.width_mm)
     contents: list[tuple[_Paper, list[Primitive], str]] = []
     small: dict[str, list[Drawing]] = {"upright": [], "lying": []}
-    for blank in _lying_square(assembly):
-        drawing = draw_blank(blank, assembly, catalog, style)
+    for drawing, region in drawn:
         width, height = (v - GAP_MM for v in _claim(drawing))
         fitting = next((page for page in (upright, lying) if width <= page.room[0] and height <= page.room[1]), None)
         filled = next((page for page in (upright, lying) if width <= page.whole[0] and height <= page.whole[1]), None)
         if fitting is None:
-            written = None if filled is None else _rulers_inside(blank, drawing)
+            written = None if filled is None else _rulers_inside(region, drawing)
             if filled is None or written is None:
                 contents += _tiles(drawing, upright if drawing.size_mm[0] <= drawing.size_mm[1] else lying)
             else:
@@ -131,12 +138,12 @@ def draw_template_pages(
     return tuple(_page(page, items, f"{title} · {what}", k + 1, total) for k, (page, items, what) in enumerate(contents))
 
 
-def _rulers_inside(blank: Blank, drawing: Drawing) -> Drawing | None:
+def _rulers_inside(region: Any, drawing: Drawing) -> Drawing | None:
     """A piece that fills its page, with the rulers inside it where nothing else is drawn; None where they find no room."""
     taken = [shapely.box(*label_box(i)) for i in drawing.primitives if isinstance(i, Label)]
     taken += [shapely.LineString(i.points) for i in drawing.primitives if isinstance(i, Stroke)]
     taken += [shapely.LinearRing(r) for i in drawing.primitives if isinstance(i, Shape) for r in i.rings]
-    room = shapely.difference(blank.region, shapely.union_all(taken).buffer(2.0))
+    room = shapely.difference(region, shapely.union_all(taken).buffer(2.0))
     x0, y0, x1, y1 = room.bounds
     for y in np.arange(y0 + 1.0, y1 - RULER_MM[1], 3.0):
         for x in np.arange(x0 + 1.0, x1 - RULER_MM[0], 3.0):

@@ -7,7 +7,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any
 
 import msgspec
@@ -16,30 +15,18 @@ import shapely
 
 from lexipod.assembly import Assembly
 from lexipod.checks import Examination
-from lexipod.checks.seen import FLAT_DEG, reader_camera, scene_at
+from lexipod.checks.seen import FLAT_DEG
+from lexipod.checks.surfaces import Surface, down, halts_of, surfaces_at
 from lexipod.design import Design, Item
-from lexipod.drawing.folds import PLAN, face_key, facets_of, layers_of
-from lexipod.drawing.painters_order import order_facets
 from lexipod.editing.items import free_item_ids
 from lexipod.errors import ChoiceError, LexipodError
 from lexipod.geometry.frames import Array, transform_regions
-from lexipod.geometry.space import apply_frame, invert_frame, planar_frame
+from lexipod.geometry.space import apply_frame, invert_frame
 from lexipod.pictures import box_of, laid_outline
 
 SPOT_MM = 1.0
 LEAST_MM2 = 2.0
 SAME_MM = 0.05
-
-
-@dataclass(frozen=True, eq=False)
-class Surface:
-    """What is seen somewhere: the part or panel and its face, what of it is seen on the card (mm, from the card's corner), and the frame
-    ``(3, 4)`` that takes the item's own points there."""
-
-    on: str
-    face: str
-    seen: Any
-    frame: Array
 
 
 def opening_of(assembly: Assembly, name: str) -> Any:
@@ -54,84 +41,6 @@ def opening_of(assembly: Assembly, name: str) -> Any:
         raise ChoiceError("opening", name, [f"{part_id}/{k + 1}" for k in range(len(holes))])
     assert part is not None
     return transform_regions(holes[which - 1], np.asarray(part.home))[0]
-
-
-def surfaces_at(examination: Examination, at: Mapping[str, float]) -> list[Surface]:
-    """Everything that is seen with the mechanisms held at a position, what lies highest first. ``LexipodError`` where something stands then:
-    only what lies flat can be laid on."""
-    assembly = examination.assembly
-    if reader_camera(examination, dict(at)) is not PLAN:
-        raise LexipodError("something stands up at this position; hold it where everything lies flat, and lay the picture then")
-    if assembly.foldings:
-        return _surfaces_of_scene(examination, dict(at))
-    found: list[Surface] = []
-    over: Any = shapely.Polygon()
-    for part in sorted(assembly.parts, key=lambda p: p.level, reverse=True):
-        if part.id == "card.back" or examination.is_clear(part):
-            continue
-        pose = _pose_at(examination, part.id, at)
-        region = transform_regions(part.region, pose)[0]
-        rings = [transform_regions(q.region, _pose_at(examination, q.id, at))[0] for q in assembly.parts if part.id in q.over]
-        free = shapely.difference(region, shapely.union_all([over, *rings]))
-        over = shapely.union(over, region)
-        if not free.is_empty and part.role != "spacer" and not part.bought:
-            found.append(Surface(part.id, "front", free, planar_frame(*(float(v) for v in pose), z=0.0)))
-    return found
-
-
-def _pose_at(examination: Examination, part_id: str, at: Mapping[str, float]) -> Array:
-    """The pose of a part with its mechanism held at a travel."""
-    poses = examination.poses(part_id)
-    mechanism = examination.assembly.by_id[part_id].mechanism
-    if len(poses) == 1:
-        return np.asarray(poses[0])
-    travel = examination.track(mechanism).travel
-    wanted = at.get(mechanism, float(travel[0]))
-    order = np.argsort(travel)
-    turns = np.unwrap(poses[order, 2])
-    return np.array(
-        [
-            np.interp(wanted, travel[order], poses[order, 0]),
-            np.interp(wanted, travel[order], poses[order, 1]),
-            np.interp(wanted, travel[order], turns),
-        ]
-    )
-
-
-def _surfaces_of_scene(examination: Examination, at: dict[str, float]) -> list[Surface]:
-    scene = scene_at(examination, at)
-    facets, _ = facets_of(scene)
-    above, by_layers = layers_of(scene, PLAN.eye, dict(scene.sides))
-    ordered = order_facets(facets, PLAN.eye, PLAN.project, above, by_layers)
-    assembly = examination.assembly
-    over: Any = shapely.Polygon()
-    found = []
-    for facet in reversed(ordered):
-        stock = (assembly.by_id.get(facet.id) or assembly.panels[facet.id]).stock
-        if examination.catalog.stocks.get(stock) is not None and examination.catalog.stocks[stock].clear:
-            continue
-        flat = shapely.Polygon(facet.rings[0], facet.rings[1:])
-        region = shapely.make_valid(shapely.transform(flat, lambda xy, f=facet: _down(xy, f.frame)))
-        free = shapely.difference(region, over)
-        over = shapely.union(over, region)
-        is_front = float(facet.normal[2]) >= 0
-        key, moved = face_key(scene, facet.id, is_front=is_front)
-        on, _, face = key.partition(":")
-        frame = facet.frame if moved is None else _composed(facet.frame, moved)
-        if not free.is_empty and stock not in examination.catalog.foams:
-            found.append(Surface(on, face or "front", free, frame))
-    return found
-
-
-def _composed(frame: Array, moved: Array) -> Array:
-    """From the frame of a page's part to the card: by way of the panel that it is."""
-    turn, shift = frame[:, :3] @ moved[:, :3], frame[:, :3] @ moved[:, 3] + frame[:, 3]
-    return np.column_stack([turn, shift])
-
-
-def _down(points: Array, frame: Array) -> Array:
-    flat: Array = apply_frame(frame, np.column_stack([points, np.zeros(len(points))]))[:, :2]
-    return flat
 
 
 def find_surface(examination: Examination, at: Mapping[str, float], where: Any) -> Surface:
@@ -190,7 +99,7 @@ def _smaller(item: Item, outline: Array, surface: Surface, within: Any) -> Item:
     """The item as large as it is, or as large as lies within what is seen."""
 
     def lies_within(scale: float) -> bool:
-        laid = shapely.transform(laid_outline(_scaled(item, scale), outline), lambda xy: _down(xy, surface.frame))
+        laid = shapely.transform(laid_outline(_scaled(item, scale), outline), lambda xy: down(xy, surface.frame))
         return bool(shapely.difference(laid, within).area < 1e-3 * max(float(laid.area), 1.0))
 
     if lies_within(1.0):
@@ -208,19 +117,6 @@ def _scaled(item: Item, scale: float) -> Item:
     sides = {n: max(least, round(getattr(item, n) * scale, 2)) for n in ("width", "height")}
     bow = {"radius": math.copysign(max(2.0, abs(item.radius) * scale), item.radius)} if item.along != "line" else {}
     return msgspec.structs.replace(item, **sides, **bow)
-
-
-def halts_of(assembly: Assembly, mechanism: str) -> tuple[float, ...]:
-    """Travels at which the reader halts: the places that a wheel or a pull has for it, the flat states of what folds, else rest and end."""
-    drive = assembly.drive_of(mechanism)
-    if drive is None:
-        return ()
-    folding = assembly.folding_of(mechanism)
-    if drive.detents:
-        return drive.detents
-    if folding is not None:
-        return tuple(s.at for s in folding.states)
-    return (drive.rest, drive.end)
 
 
 def also_elsewhere(design: Design, examination: Examination, item_id: str, mechanism: str, at: float) -> Design:
@@ -241,7 +137,7 @@ def also_elsewhere(design: Design, examination: Examination, item_id: str, mecha
     )
     if here is None:
         raise LexipodError("it is not seen at this position; hold the mechanism where it is read, then lay it at the other positions too")
-    spot = _down(np.array([box_of(item, carrier.outline).middle]), here.frame)[0]
+    spot = down(np.array([box_of(item, carrier.outline).middle]), here.frame)[0]
     turned = item.turn - msgspec.structs.replace(laid_through(examination, item, {mechanism: at}, shapely.Point(spot))).turn
     placed = [item]
     names = free_item_ids(design.items, item_id.rstrip("0123456789") or "a")

@@ -109,7 +109,7 @@ class BenchView(QWidget):
         """Shows the wanted view, and the buttons that suit the mechanism."""
         self.view.linked = self.desk.linked
         folding = self.desk.folding
-        self.bar.setVisible(folding is not None)
+        self.bar.setVisible(folding is not None and not self.view.here.seen.plain)
         if folding is not None:
             mark = (folding.mechanism, tuple((s.name, s.at) for s in folding.states), self.look)
             if mark != self._shown:

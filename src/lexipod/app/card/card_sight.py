@@ -15,6 +15,7 @@ from lexipod.app.card.ground import Ground
 from lexipod.app.card.lens import Lens
 from lexipod.app.card.measures import Measure, is_near, lay_measure, measure_text, measured_handles, paint_measure, whole_name
 from lexipod.app.card.painter import make_path, paint_folds, pose_transform
+from lexipod.app.card.picture_hands import PictureHands
 from lexipod.app.card.reach import ReachFrom, paint_reach
 from lexipod.app.look import Theme, font, paint_focus
 from lexipod.app.state.desk import Desk
@@ -44,6 +45,7 @@ class CardSight(Ground):
         super().__init__(session, desk, view, theme, name="The card, seen from the front")
         self.picture = CardPicture(desk)
         self.lens = Lens(self.picture)
+        self.pictures = PictureHands(session, desk, view)
         self._fitted_for: object = None
         self._laid: list[Measure] = []
         self._is_ready = False
@@ -59,6 +61,7 @@ class CardSight(Ground):
         view.section_changed.connect(self.update)
         view.overlay_changed.connect(self.update)
         view.hidden_changed.connect(self.update)
+        view.item_changed.connect(self.update)
         view.station_changed.connect(self._station_changed)
         desk.judged.connect(self.update)
 
@@ -313,6 +316,8 @@ class CardSight(Ground):
         focused = self.handles[self._focused % len(self.handles)] if self.handles and self.hasFocus() else None
         for measure, weight in self._weighed(focused) if shows_measures else []:
             paint_measure(painter, measure, self.theme, hot=weight == HOT, light=weight == LIGHT, pinned=self._is_pinned(measure.handle))
+        if self.view.here.seen.pictures:
+            self.pictures.paint(painter, self.theme, self.to_view)
         self._paint_marks(painter)
         if self.reach is not None:
             paint_reach(painter, *self.reach, self.theme, self.session.style, to_view=self.to_view, within=QRectF(self.rect()))
@@ -320,7 +325,7 @@ class CardSight(Ground):
             self._paint_handle(painter, handle, hot=self._hot == handle.parameter or handle is focused)
         if not self.session.design.mechanisms:
             self._paint_first_step(painter)
-        if self.hasFocus():
+        if self.hasFocus() and not self.view.here.seen.plain:
             paint_focus(painter, self.rect(), self.theme)
 
     def _weighed(self, focused: Handle | None) -> list[tuple[Measure, int]]:

@@ -30,9 +30,11 @@ _ARROWS: dict[int, tuple[int, int]] = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Righ
 
 
 class CardView(CardSight):
-    """Shows the card and takes the hands on it. ``said`` carries a sentence for the message strip."""
+    """Shows the card and takes the hands on it. ``said`` carries a sentence for the message strip, ``laid`` the place of
+    the card at which the item in hand is to be laid."""
 
     said = Signal(str)
+    laid = Signal(float, float)
 
     def __init__(self, session: Session, desk: Desk, view: ViewState, theme: Theme) -> None:
         super().__init__(session, desk, view, theme)
@@ -85,6 +87,9 @@ class CardView(CardSight):
         fine = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         measure = self._measure_at(point)
         handle = self._handle_at(point)
+        if self.view.here.seen.pictures and self._take_picture(point, Pointer(x, y, fine)):
+            self.update()
+            return
         if handle is not None:
             self._focused = self.handles.index(handle)
             self._ask_reach(handle)
@@ -105,6 +110,50 @@ class CardView(CardSight):
             self.view.pick(())
             self._begin(self._drag_ground(point))
         self.update()
+
+    def _take_picture(self, point: QPointF, press: Pointer) -> bool:
+        """Lays the item in hand, takes hold of one, or lets it go; whether the press was for that."""
+        if self.view.lays and self.view.picked_item:
+            self.laid.emit(press.x, press.y)
+            return True
+        hand = self.pictures.hand_at(point, self.to_view)
+        if hand is None:
+            found = self.pictures.item_at(press.x, press.y)
+            if found is None:
+                self.view.pick_item("")
+                return False
+            self.view.pick_item(found.item.id)
+            if not found.is_flat:
+                return True
+            hand = "move"
+        self._begin(self.pictures.drag(hand, press, refused=self.said.emit))
+        return True
+
+    def _key_for_picture(self, event: QKeyEvent) -> bool:
+        """What keys do with the item in hand; whether this one did something."""
+        key, hands, fine = event.key(), self.pictures, bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        ids = [row.item.id for row in hands.lying]
+        if key in (Qt.Key.Key_N, Qt.Key.Key_B) and ids and not event.modifiers():
+            step = 1 if key == Qt.Key.Key_N else -1
+            now = ids.index(self.view.picked_item) if self.view.picked_item in ids else -1 if step > 0 else 0
+            self.view.pick_item(ids[(now + step) % len(ids)])
+            return True
+        if hands.picked is None:
+            return False
+        item = hands.picked.item
+        if key in _ARROWS and not event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier):
+            hands.nudge(*_ARROWS[key], fine=fine, refused=self.said.emit)
+        elif key in (Qt.Key.Key_Comma, Qt.Key.Key_Period):
+            turn = item.turn + (1.0 if fine else 15.0) * (1 if key == Qt.Key.Key_Comma else -1)
+            hands.change({"turn": (turn + 180.0) % 360.0 - 180.0}, text=f"turn of {item.id}", refused=self.said.emit)
+        elif key == Qt.Key.Key_L and not event.modifiers():
+            self.view.set_laying(not self.view.lays)
+        elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
+            self.session.edit(change_design(self.session.design, self.session.catalog, {f"item.{item.id}": "none"}), text=f"take off {item.id}")
+            self.view.pick_item("")
+        else:
+            return False
+        return True
 
     def _drag_ground(self, press: QPointF) -> Drag:
         """Moves the card over the view, where it is looked at more closely than whole."""
@@ -172,6 +221,8 @@ class CardView(CardSight):
             return
         if self.magnifies or len(self._measures) > FEW_MEASURES:
             self.update()  # what the pointer comes near gets its weight
+        if self.view.here.seen.pictures and self._show_picture_cursor(point):
+            return
         handle, measure = self._handle_at(point), self._measure_at(point)
         hot = handle.parameter if handle else measure.handle.parameter if measure and measure.handle else None
         if hot != self._hot:
@@ -182,6 +233,19 @@ class CardView(CardSight):
             self.setCursor(Qt.CursorShape.PointingHandCursor)
         else:
             self.setCursor(Qt.CursorShape.OpenHandCursor if self._part_at(x, y) else Qt.CursorShape.ArrowCursor)
+
+    def _show_picture_cursor(self, point: QPointF) -> bool:
+        """The pointer over pictures."""
+        if self.view.lays:
+            self.setCursor(Qt.CursorShape.CrossCursor)
+            return True
+        if self.pictures.hand_at(point, self.to_view) is not None:
+            self.setCursor(Qt.CursorShape.PointingHandCursor)
+            return True
+        if self.pictures.item_at(*self.to_card(point)) is not None:
+            self.setCursor(Qt.CursorShape.OpenHandCursor)
+            return True
+        return False
 
     def leaveEvent(self, event: QEvent) -> None:
         """Nothing is near any more."""
@@ -197,6 +261,9 @@ class CardView(CardSight):
         if key == Qt.Key.Key_Escape:
             self._end(cancel=True)
             self.view.pick(())
+            self.view.set_laying(False)
+        elif self.view.here.seen.pictures and self._key_for_picture(event):
+            return
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.handles:
             self.edit_measure(self.handles[self._focused % len(self.handles)])
         elif key == Qt.Key.Key_K and self.handles and not event.modifiers():

@@ -268,9 +268,11 @@ class FoldView(Ground):
         assembly = self.desk.assembly
         if assembly is None or not assembly.foldings:
             return
-        self.drawing = draw_folds(self.desk.scene(self.view.travel), self.camera, art=self.desk.fold_art, picked=frozenset(self.view.picked_parts))
+        picked = frozenset() if self.view.here.seen.plain else frozenset(self.view.picked_parts)
+        self.drawing = draw_folds(self.desk.scene(self.view.travel), self.camera, art=self.desk.fold_art, picked=picked)
         paint_folds(painter, self.drawing, self.theme, origin=self.origin, pixels_per_mm=self.scale)
-        self._paint_words(painter)
+        if not self.view.here.seen.plain:
+            self._paint_words(painter)
 
     def _paint_words(self, painter: QPainter) -> None:
         assert self.desk.assembly is not None

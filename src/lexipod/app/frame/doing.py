@@ -10,7 +10,7 @@ from lexipod import __version__
 from lexipod.app.card.lens import NEARER
 from lexipod.app.frame.hull import Hull
 from lexipod.app.frame.keys_sheet import KeysSheet
-from lexipod.app.frame.stations import STATIONS
+from lexipod.app.frame.stations import READER, STATIONS
 from lexipod.app.look import DAY, NIGHT
 from lexipod.app.state.desk import Desk
 from lexipod.app.state.session import Session
@@ -27,6 +27,7 @@ class Doing(QObject):
     """The actions on the design, and those of looking."""
 
     def __init__(self, window: Hull, session: Session, desk: Desk, view: ViewState) -> None:
+        self._before = "pictures"
         super().__init__(window)
         self.window, self.session, self.desk, self.view = window, session, desk, view
 
@@ -151,6 +152,18 @@ class Doing(QObject):
     def push_back(self) -> None:
         """A little back."""
         self.go_to_share(None, -1 / 36)
+
+    def to_halt(self, step: str) -> None:
+        """The next place at which the reader halts, or the one before."""
+        self.window.pictures_panel.to_halt(int(step))
+
+    def switch_reader(self) -> None:
+        """The card alone as the reader sees it, or back to work."""
+        if self.view.station == READER.id:
+            self.view.go_to(self._before)
+        else:
+            self._before = self.view.station
+            self.view.go_to(READER.id)
 
     def show_page(self, page: str) -> None:
         """A page of the station Fit."""

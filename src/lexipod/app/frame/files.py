@@ -142,7 +142,9 @@ class Files(QObject):
 
         job = Job(self, self.session, done=lambda written: over(f"Written: {written}", passing=True), failed=lambda words: over(words, passing=False))
 
-        job.start("export", self.session.design, folder, str(target), templates.paper, templates.layout_name)
+        at = dict(self.window.view.travel) if self.window.view.here.seen.plain else {}
+        job.went_on.connect(lambda share: self.window.strip.say(f"Writing {target.name}: {100 * share:.0f} %", ("stop", stop)))
+        job.start("export", self.session.design, folder, str(target), templates.paper, templates.layout_name, at)
         self.window.strip.say(f"Writing {target.name} …", ("stop", stop))
 
     def export_pdf(self) -> None:

@@ -13,6 +13,7 @@ from lexipod.app.frame.stations import Parts
 from lexipod.app.look import Theme
 from lexipod.app.panels.fit_panel import FitPanel
 from lexipod.app.panels.mechanism_panel import MechanismPanel
+from lexipod.app.panels.pictures_panel import PicturesPanel
 from lexipod.app.panels.sheets_view import TemplateView
 from lexipod.app.state.recovery import Autosave
 from lexipod.app.state.view_state import ViewState
@@ -35,6 +36,7 @@ class Hull(QMainWindow):
     templates: TemplateView
     fit_panel: FitPanel
     mechanism_panel: MechanismPanel
+    pictures_panel: PicturesPanel
     recent_menu: QMenu
     autosave: Autosave
     recovery: Path | None

@@ -16,6 +16,7 @@ from lexipod.app.panels.card_panel import CardPanel
 from lexipod.app.panels.findings_view import FindingsView
 from lexipod.app.panels.fit_panel import FitPanel
 from lexipod.app.panels.mechanism_panel import MechanismPanel
+from lexipod.app.panels.pictures_panel import PicturesPanel
 from lexipod.app.panels.sheets_view import SheetsPanel, TemplateView
 from lexipod.app.panels.travel_panel import TravelPanel
 from lexipod.app.state.desk import Desk
@@ -74,6 +75,13 @@ STATIONS: tuple[Station, ...] = (
         Sight(section=True, ghost=True, standing=True, ribbon=0.24, marks=True),
         lambda parts: TravelPanel(parts.session, parts.desk, parts.view, parts.edge),
     ),
+    Station(
+        "pictures",
+        "Pictures",
+        "What the reader sees, and where.",
+        Sight(hidden=False, ribbon=0.2, pictures=True, marks=False),
+        lambda parts: PicturesPanel(parts.session, parts.desk, parts.view),
+    ),
     Station("fit", "Fit", "What stands in the way, and the cure.", Sight(section=True, standing=True, ribbon=0.24, marks=True), _fit_panel),
     Station(
         "sheets",
@@ -84,6 +92,12 @@ STATIONS: tuple[Station, ...] = (
         counts_pieces=True,
     ),
 )
+
+
+READER = Station(
+    "reader", "Reader", "The card as it is read: moved by its own pull or page.", Sight(measures=False, hidden=False, standing=True, plain=True)
+)
+"""Not on the way of the work: the finished card alone, over the whole window."""
 
 
 def find_station(station_id: str) -> Station:

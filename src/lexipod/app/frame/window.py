@@ -19,12 +19,14 @@ from lexipod.app.frame.files import Files
 from lexipod.app.frame.header import Header
 from lexipod.app.frame.hull import Hull
 from lexipod.app.frame.messages import MessageStrip
-from lexipod.app.frame.stations import STATIONS, Parts, find_station
+from lexipod.app.frame.reader_bar import ReaderBar
+from lexipod.app.frame.stations import READER, STATIONS, Parts, find_station
 from lexipod.app.jobs.job import Job
 from lexipod.app.look import DAY, NIGHT, Theme, style_sheet
 from lexipod.app.panels.fit_panel import FitPanel
 from lexipod.app.panels.mechanism_panel import MechanismPanel
 from lexipod.app.panels.panel import Panel
+from lexipod.app.panels.pictures_panel import PicturesPanel
 from lexipod.app.panels.ribbon_view import RibbonFrame, RibbonView
 from lexipod.app.panels.sheets_view import TemplateView
 from lexipod.app.panels.travel_panel import TravelPanel
@@ -59,13 +61,14 @@ class MainWindow(Hull):
         super().__init__()
         self.session, self.settings = session, settings
         self.theme = NIGHT if settings.value("theme") == "night" else DAY
-        self.view = ViewState(STATIONS)
+        self.view = ViewState((*STATIONS, READER))
         self.desk = Desk(session, examiner)
         self.autosave = Autosave(session, recovery)
         self.recovery = recovery
         self.files = Files(self, session, settings)
         self.doing = Doing(self, session, self.desk, self.view)
         self.actions_by_id, submenus = build_menus(self)
+        self.addActions([self.actions_by_id[name] for name in ("read", "rest", "end", "pull", "push", "next-halt", "last-halt", "theme")])
         self.recent_menu, self.demo_menu = submenus["recent"], submenus["demo"]
         for name in demo_names():
             self.demo_menu.addAction(load_demo(name).title, functools.partial(self.files.open_demo, name))
@@ -104,6 +107,7 @@ class MainWindow(Hull):
         self.bench = BenchView(self.session, self.desk, self.view, self.theme)
         self.card_view, self.fold_view = self.bench.card_view, self.bench.fold_view
         self.card_view.said.connect(self.say)
+        self.card_view.laid.connect(lambda x, y: self.pictures_panel.lay_at(x, y))
         self.ribbon = RibbonView(self.session, self.desk, self.view, self.theme)
         self.ribbon_frame = RibbonFrame(self.ribbon)
         self.templates = TemplateView(self.session, self.desk, self.theme)
@@ -120,6 +124,8 @@ class MainWindow(Hull):
         self.split.splitterMoved.connect(self._ribbon_moved)
         self.split.handle(1).setToolTip("Drag to give the travel ribbon more room, or the card.")
         column.addWidget(self.split)
+        self.reader_bar = ReaderBar(back=self.doing.switch_reader, export=self.files.export)
+        column.addWidget(self.reader_bar)
         self.chooser = Chooser(self.session, self.theme)
         self.chooser.chosen.connect(self.doing.put_on_card)
         self.chooser.wished.connect(self.doing.take_proposal)
@@ -168,6 +174,12 @@ class MainWindow(Hull):
         found: FitPanel = self.panels["fit"]
         return found
 
+    @property
+    def pictures_panel(self) -> PicturesPanel:  # type: ignore[override]
+        """What lies on the card for the eye."""
+        found: PicturesPanel = self.panels["pictures"]
+        return found
+
     def _follow(self) -> None:
         """Ties what must follow the design, its file, its history and the station, and shows all of it once."""
         self.chooser_wanted.connect(self.show_chooser)
@@ -206,6 +218,16 @@ class MainWindow(Hull):
 
     def _station_changed(self, station: str) -> None:
         here = self.view.here
+        for part in (self.header, self.right, self.menuBar()):
+            part.setVisible(not here.seen.plain)
+        self.reader_bar.setVisible(here.seen.plain)
+        if here.seen.plain:
+            self.left.setCurrentWidget(self._middle)
+            self.ribbon_frame.setVisible(False)
+            child = self.bench.stack.currentWidget()
+            if child is not None:
+                child.setFocus()
+            return
         self.right.setCurrentWidget(self.panels[station])
         if here.chooses and not self.session.design.mechanisms:
             self.show_chooser()
@@ -284,6 +306,8 @@ class MainWindow(Hull):
         """Escape closes the message."""
         if event.key() == Qt.Key.Key_Escape and self.strip.isVisible():
             self.strip.hide()
+        elif event.key() == Qt.Key.Key_Escape and self.view.here.seen.plain:
+            self.doing.switch_reader()
         else:
             super().keyPressEvent(event)
 

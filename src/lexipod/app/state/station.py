@@ -11,8 +11,9 @@ from typing import Any
 class Sight:
     """What is seen of the card: its ``envelope`` round it as it is posted; ``measures`` on it; edges that are ``hidden``; the ``section``
     line; a ``ghost`` of what moves at the end of its travel; what folds ``standing``; how much of the height the ``ribbon`` may take (a
-    share, 0 for none); whether the ``templates`` lie there instead; and ``marks`` on the places that stand in the way. ``aside_px`` is how much
-    farther than usual the card's own measures stand off."""
+    share, 0 for none); whether the ``templates`` lie there instead; ``marks`` on the places that stand in the way; whether ``pictures`` are
+    taken in hand; whether it is ``plain``, the card alone as it is read. ``aside_px`` is how much farther than usual the card's own measures
+    stand off."""
 
     envelope: bool = False
     measures: bool = True
@@ -24,6 +25,8 @@ class Sight:
     templates: bool = False
     marks: bool = False
     aside_px: float = 0.0
+    pictures: bool = False
+    plain: bool = False
 
 
 @dataclass(frozen=True, slots=True)

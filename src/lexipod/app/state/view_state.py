@@ -25,7 +25,7 @@ class Overlay:
 
 class ViewState(QObject):
     """Station, travel of each mechanism, picked parts and finding, section line, theme. ``kept`` is the version that was set
-    aside to compare with."""
+    aside to compare with, ``picked_item`` what of the pictures is in hand, ``lays`` whether the next press lays it."""
 
     station_changed = Signal(str)
     travel_changed = Signal()
@@ -34,6 +34,7 @@ class ViewState(QObject):
     hidden_changed = Signal()
     look_changed = Signal()
     overlay_changed = Signal()
+    item_changed = Signal()
 
     def __init__(self, stations: Sequence[Station] = ()) -> None:
         super().__init__()
@@ -50,6 +51,8 @@ class ViewState(QObject):
         self.overlay: Overlay | None = None
         self.preview: tuple[Array, ...] = ()
         self.kept: Design | None = None
+        self.picked_item = ""
+        self.lays = False
 
     @property
     def station(self) -> str:
@@ -79,6 +82,18 @@ class ViewState(QObject):
         """Points at parts, and at a place on the card."""
         self.picked_parts, self.picked_place = parts, place
         self.picked_changed.emit()
+
+    def pick_item(self, item: str) -> None:
+        """Takes an item in hand, or none."""
+        if item != self.picked_item:
+            self.picked_item, self.lays = item, False
+            self.item_changed.emit()
+
+    def set_laying(self, lays: bool) -> None:
+        """Whether the next press on the card lays the item in hand where it is seen there."""
+        if lays != self.lays:
+            self.lays = lays
+            self.item_changed.emit()
 
     def show_finding(self, finding: Finding) -> None:
         """Points at a finding and moves its own mechanism to the travel at which it happens."""

@@ -19,28 +19,39 @@ _OVERSAMPLE = 3
 
 def write_png(drawing: Drawing, *, pixels_per_mm: float = 8.0, margin_mm: float = 4.0, background: str = "#ffffff") -> bytes:
     """The drawing as PNG bytes; its resolution is written into the file, so that it prints at true size."""
-    scale = pixels_per_mm * _OVERSAMPLE
-    left, bottom, right, top = (drawing.box[0] - margin_mm, drawing.box[1] - margin_mm, drawing.box[2] + margin_mm, drawing.box[3] + margin_mm)
-    size = (round((right - left) * pixels_per_mm), round((top - bottom) * pixels_per_mm))
-    image = Image.new("RGB", (size[0] * _OVERSAMPLE, size[1] * _OVERSAMPLE), background)
+    box = (drawing.box[0] - margin_mm, drawing.box[1] - margin_mm, drawing.box[2] + margin_mm, drawing.box[3] + margin_mm)
+    image = paint_image(drawing, box, pixels_per_mm=pixels_per_mm, background=background)
+    out = BytesIO()
+    dpi = pixels_per_mm * 25.4
+    image.save(out, "PNG", dpi=(dpi, dpi))
+    return out.getvalue()
+
+
+def paint_image(
+    drawing: Drawing, box: tuple[float, float, float, float], *, pixels_per_mm: float, background: str = "#ffffff", finer: int = _OVERSAMPLE
+) -> Image.Image:
+    """The drawing inside a box (mm) as pixels, smoothed by drawing it so many times ``finer``."""
+    scale = pixels_per_mm * finer
+    left, bottom, right, top = box
+    size = (max(1, round((right - left) * pixels_per_mm)), max(1, round((top - bottom) * pixels_per_mm)))
+    image = Image.new("RGB", (size[0] * finer, size[1] * finer), background)
     brush = ImageDraw.Draw(image)
 
-    def at(points: Array) -> list[tuple[float, float]]:
-        return [((x - left) * scale, (top - y) * scale) for x, y in points]
+    def at(points: Array) -> list[float]:
+        placed: list[float] = ((np.asarray(points) - (left, top)) * (scale, -scale)).ravel().tolist()
+        return placed
 
     for item in drawing.primitives:
         if isinstance(item, Label):
             font = _font(item.bold, item.size_mm * scale)
             anchor = {"left": "ls", "middle": "ms", "right": "rs"}[item.anchor]
-            brush.text(at([item.at])[0], item.text, fill=INKS["graphite"], font=font, anchor=anchor)  # type: ignore[arg-type]
+            x, y = at(np.array([item.at]))
+            brush.text((x, y), item.text, fill=INKS["graphite"], font=font, anchor=anchor)
         elif isinstance(item, Stroke):
             _line(brush, dashes(item.points, PENS[item.pen].dash_mm), item.pen, at, scale)
         else:
             _shape(image, brush, item, at, scale)
-    out = BytesIO()
-    dpi = pixels_per_mm * 25.4
-    image.resize(size, Image.Resampling.BOX).save(out, "PNG", dpi=(dpi, dpi))
-    return out.getvalue()
+    return image.resize(size, Image.Resampling.BOX)
 
 
 def _shape(image: Image.Image, brush: ImageDraw.ImageDraw, item: Shape, at: object, scale: float) -> None:
@@ -76,7 +87,7 @@ def _photograph(image: Image.Image, item: Shape, at: object) -> None:
     assert item.quad is not None
     pixels = _pixels(item.pixels)
     width, height = pixels.size
-    corners = np.array(at(item.quad))  # type: ignore[operator]
+    corners = np.array(at(item.quad)).reshape(-1, 2)  # type: ignore[operator]
     low = np.maximum(np.floor(corners.min(axis=0)).astype(int), 0)
     high = np.minimum(np.ceil(corners.max(axis=0)).astype(int), image.size)
     if (high <= low).any():
