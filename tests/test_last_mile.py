@@ -285,11 +285,11 @@ class ExportTableTest(unittest.TestCase):
         with tempfile.TemporaryDirectory() as name:
             file = Path(name) / "a.lexipod"
             call("new", "spinner", "--out", file)
-            heads = {".pdf": b"%PDF-", ".png": b"\x89PNG", ".svg": b"<", ".csv": b"part"}
+            heads = {".gif": b"GIF89a", ".webp": b"RIFF", ".pdf": b"%PDF-", ".png": b"\x89PNG", ".svg": b"<", ".csv": b"part"}
             for way in EXPORTS:
                 self.assertIn(way.ending, out.getvalue())
                 target = Path(name) / f"a{way.ending.upper()}"
-                self.assertEqual(call("export", file, "--to", target)[0], 0)
+                self.assertEqual(call("export", file, "--to", target, "--frames", 4, "--width", 120)[0], 0)
                 self.assertTrue(target.read_bytes().lower().startswith(heads[way.ending].lower()) or heads[way.ending] in target.read_bytes()[:80])
             status, _, err = call("export", file, "--to", Path(name) / "a.docx")
         self.assertEqual(status, 2)

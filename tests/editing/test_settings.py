@@ -27,6 +27,7 @@ from tests.zoo import CATALOG, FLAT, card_with
 SETTINGS = {
     "units": ("mm", "in"),
     "denominator": ("8", "64"),
+    "small": ("mark", "decimal"),
     "cutting": ("die", "trimmer"),
     "scores_from": ("right", "left"),
     "friction": ("0.31", "0.7"),

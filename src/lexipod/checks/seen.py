@@ -188,7 +188,7 @@ def _scene_sights(examination: Examination, items: tuple[Item, ...], mechanism: 
 
 
 def look(examination: Examination, items: tuple[Item, ...], at: dict[str, float]) -> list[Seen]:
-    """What is seen of each item with some mechanisms at a travel and all others at rest."""
+    """What is seen of each item of a card that folds, with some mechanisms at a travel and all others at rest."""
     assembly = examination.assembly
     scene = scene_at(examination, at)
     clear = {p.id for p in assembly.parts if examination.is_clear(p)}

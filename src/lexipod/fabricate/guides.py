@@ -76,8 +76,7 @@ def _placing(examination: Examination, on: str, face: str) -> Drawing:
     items += _jig(turn.size)
     named: list[Label] = []
     rows = [g for g in glimpses(examination) if (g.on, g.face) == (on, face)]
-    several = len({round(g.region.area, 1) for g in rows}) > 1 or len(rows) == 1
-    for row in rows if several else rows[:1]:
+    for row in _different(rows):
         for k, piece in enumerate(_pieces(row.region)):
             rings = turn.rings(tuple(shapely.get_coordinates(r)[:-1] for r in (piece.exterior, *piece.interiors)))
             items.append(Shape(rings, "ghost", "", f"{on}:seen"))
@@ -91,6 +90,15 @@ def _placing(examination: Examination, on: str, face: str) -> Drawing:
     words = f"{carrier.name}, {'its back, as you look at it' if face == 'back' else 'front'}"
     items.append(Label((0.0, turn.size[1] + 1.6), f"{words} · this edge up", LETTER_MM, bold=True))
     return Drawing(tuple(items), (0.0, 0.0, *turn.size), words)
+
+
+def _different(rows: list[Glimpse]) -> list[Glimpse]:
+    """Halts at which something else is seen than at those before."""
+    kept: list[Glimpse] = []
+    for row in rows:
+        if all(shapely.symmetric_difference(row.region, other.region).area > LEAST_MM2 for other in kept):
+            kept.append(row)
+    return kept
 
 
 class _Face:
@@ -177,6 +185,8 @@ def masks(examination: Examination) -> list[Drawing]:
         for piece in _pieces(row.region):
             rings = turn.rings((shapely.get_coordinates(piece.exterior)[:-1],))
             items.append(Shape(rings, "cut", "", f"{row.on}:ever-seen"))
+            islands = turn.rings(tuple(shapely.get_coordinates(h)[:-1] for h in piece.interiors))
+            items += [Shape((ring,), "guide", "", f"{row.on}:never-seen") for ring in islands]
         items.append(Shape(turn.rings((carrier.outline,)), "zone", "", row.on))
         words = f"mask of the {carrier.name}{', its back' if row.face == 'back' else ''}: {100 * row.share:.0f} % is ever seen"
         items.append(Label((0.0, turn.size[1] + 2.0), words, 2.2))

@@ -57,42 +57,46 @@ def find_surface(examination: Examination, at: Mapping[str, float], where: Any) 
 
 def laid_through(examination: Examination, item: Item, at: Mapping[str, float], where: Any, *, fits: bool = True) -> Item:
     """The item on what is seen in a region of the card (or at a point of it), upright for the reader. It is made smaller where it ``fits`` no
-    region otherwise."""
-    is_spot = where.geom_type == "Point"
-    surface = find_surface(examination, at, where.buffer(SPOT_MM) if is_spot else where)
-    spot = np.array(where.coords[0]) if is_spot else _middle(shapely.intersection(surface.seen, where))
+    region otherwise: about the middle of the region, or about the middle of the largest circle in it where it can be larger there."""
+    if where.geom_type == "Point":
+        surface = find_surface(examination, at, where.buffer(SPOT_MM))
+        return _laid_at(examination, item, surface, np.array(where.coords[0]))
+    surface = find_surface(examination, at, where)
+    within = shapely.intersection(surface.seen, where)
+    laid = [_laid_at(examination, item, surface, spot) for spot in _middles(within)]
+    if not fits:
+        return laid[0]
+    carrier = examination.assembly.by_id.get(surface.on) or examination.assembly.panels[surface.on]
+    return max((_smaller(made, carrier.outline, surface, within) for made in laid), key=lambda made: round(made.height, 3))
+
+
+def _laid_at(examination: Examination, item: Item, surface: Surface, spot: Array) -> Item:
+    """The item on a surface with its middle at a point of the card, upright for the reader."""
     assembly = examination.assembly
     carrier = assembly.by_id.get(surface.on) or assembly.panels[surface.on]
-    local = apply_frame(
-        invert_frame(surface.frame), np.array([[spot[0], spot[1], float(surface.frame[2, 3])], [spot[0], spot[1] + 1.0, float(surface.frame[2, 3])]])
-    )[:, :2]
+    z = float(surface.frame[2, 3])
+    local = apply_frame(invert_frame(surface.frame), np.array([[spot[0], spot[1], z], [spot[0], spot[1] + 1.0, z]]))[:, :2]
     up = local[1] - local[0]
-    is_back = surface.face == "back"
-    turn = math.degrees(math.atan2(up[0] if is_back else -up[0], up[1]))
+    turn = math.degrees(math.atan2(up[0] if surface.face == "back" else -up[0], up[1]))
     low, high = carrier.outline.min(axis=0), carrier.outline.max(axis=0)
     place = local[0] - (low + high) / 2
     face: Any = surface.face
-    made = msgspec.structs.replace(
-        item, on=surface.on, face=face, at=(round(float(place[0]), 3), round(float(place[1]), 3)), turn=round(turn, 3) + 0.0, share=None
-    )
-    if item.share is not None:
-        box = (
-            box_of(item, (assembly.by_id.get(item.on) or assembly.panels[item.on]).outline)
-            if item.on in assembly.by_id or item.on in assembly.panels
-            else None
-        )
-        made = made if box is None else msgspec.structs.replace(made, width=max(1.0, round(box.width, 2)), height=max(1.0, round(box.height, 2)))
-    if fits and not is_spot:
-        made = _smaller(made, carrier.outline, surface, shapely.intersection(surface.seen, where))
-    return made
+    sides = {"width": item.width, "height": item.height}
+    before = assembly.by_id.get(item.on) or assembly.panels.get(item.on)
+    if item.share is not None and before is not None:
+        box = box_of(item, before.outline)
+        sides = {"width": max(1.0, round(box.width, 2)), "height": max(1.0, round(box.height, 2))}
+    at = (round(float(place[0]), 3), round(float(place[1]), 3))
+    return msgspec.structs.replace(item, on=surface.on, face=face, at=at, turn=round(turn, 3) + 0.0, share=None, **sides)
 
 
-def _middle(region: Any) -> Array:
-    """The middle of the box of a region's largest piece, if it lies in it, else a point inside."""
+def _middles(region: Any) -> list[Array]:
+    """The middle of the box of a region's largest piece, if it lies in it, and the middle of the largest circle in that piece."""
     piece = max(shapely.get_parts(region), key=lambda p: p.area)
     left, bottom, right, top = piece.bounds
-    middle = shapely.Point((left + right) / 2, (bottom + top) / 2)
-    return np.array((middle if piece.contains(middle) else piece.representative_point()).coords[0])
+    box, circle = shapely.Point((left + right) / 2, (bottom + top) / 2), shapely.maximum_inscribed_circle(piece, tolerance=0.5)
+    spots = [box.coords[0]] if piece.contains(box) else []
+    return [np.array(spot) for spot in (*spots, circle.coords[0])]
 
 
 def _smaller(item: Item, outline: Array, surface: Surface, within: Any) -> Item:
@@ -130,15 +134,12 @@ def also_elsewhere(design: Design, examination: Examination, item_id: str, mecha
     carrier = examination.assembly.by_id.get(item.on) or examination.assembly.panels.get(item.on)
     if carrier is None:
         raise LexipodError(f"{item_id} is meant for {item.on}, which is not on this card")
-    here = (
-        next(s for s in surfaces_at(examination, {mechanism: at}) if s.on == item.on and s.face == item.face)
-        if _is_seen(examination, item, {mechanism: at})
-        else None
-    )
+    surfaces = surfaces_at(examination, {mechanism: at})
+    here = next((s for s in surfaces if (s.on, s.face) == (item.on, item.face)), None)
     if here is None:
         raise LexipodError("it is not seen at this position; hold the mechanism where it is read, then lay it at the other positions too")
     spot = down(np.array([box_of(item, carrier.outline).middle]), here.frame)[0]
-    turned = item.turn - msgspec.structs.replace(laid_through(examination, item, {mechanism: at}, shapely.Point(spot))).turn
+    turned = item.turn - _laid_at(examination, item, here, spot).turn
     placed = [item]
     names = free_item_ids(design.items, item_id.rstrip("0123456789") or "a")
     for halt in halts_of(examination.assembly, mechanism):
@@ -152,10 +153,6 @@ def also_elsewhere(design: Design, examination: Examination, item_id: str, mecha
         if not any(_is_same_place(made, other) for other in placed):
             placed.append(msgspec.structs.replace(made, id=next(names)))
     return msgspec.structs.replace(design, items=(*design.items, *placed[1:]))
-
-
-def _is_seen(examination: Examination, item: Item, at: Mapping[str, float]) -> bool:
-    return any(s.on == item.on and s.face == item.face for s in surfaces_at(examination, at))
 
 
 def _is_same_place(one: Item, other: Item) -> bool:

@@ -52,18 +52,18 @@ class Font:
 
     @cached_property
     def cap_height(self) -> float:
-        """Height of a capital in units of the outlines: what the file says, else that of its H."""
-        said = getattr(self.face["OS/2"], "sCapHeight", 0) if "OS/2" in self.face else 0
-        if said and said > 0:
-            return float(said)
+        """Height of a capital in units of the outlines: that of its H, which is what a ruler measures, else what the file says."""
         from fontTools.pens.boundsPen import BoundsPen
 
-        glyphs = self.face.getGlyphSet()
-        pen = BoundsPen(glyphs)
-        name = self.face.getBestCmap().get(ord("H"))
+        name = (self.face.getBestCmap() or {}).get(ord("H"))
         if name is not None:
+            glyphs = self.face.getGlyphSet()
+            pen = BoundsPen(glyphs)
             glyphs[name].draw(pen)
-        return float(pen.bounds[3]) if pen.bounds else 0.7 * self.per_em
+            if pen.bounds:
+                return float(pen.bounds[3])
+        said = getattr(self.face["OS/2"], "sCapHeight", 0) if "OS/2" in self.face else 0
+        return float(said) if said and said > 0 else 0.7 * self.per_em
 
     @cached_property
     def line_height(self) -> float:

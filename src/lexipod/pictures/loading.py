@@ -15,6 +15,8 @@ from lexipod.units.reading import read_ordinary
 
 LARGEST_SVG = 4_000_000
 LARGEST_RASTER = 60_000_000
+WHOLE = (((0.0, 0.0), (1.0, 0.0), (1.0, 1.0), (0.0, 1.0)),)
+"""The outline of a shape that takes all of its box."""
 ENDINGS = (".svg", ".png", ".jpg", ".jpeg", ".webp")
 
 
@@ -64,7 +66,7 @@ def import_picture(item_id: str, source: str, picture: Picture, *, on: str, kind
     width, height = (longest_mm, longest_mm / proportion) if proportion >= 1 else (longest_mm * proportion, longest_mm)
     rings = picture.outline_rings()
     if kind == "shape" and not rings:
-        rings = (((0.0, 0.0), (1.0, 0.0), (1.0, 1.0), (0.0, 1.0)),)
+        rings = WHOLE
     layers = 0 if kind == "shape" else 1
     width, height = (max(1.0, round(v, 2)) for v in (width, height))
     return Item(item_id, kind, on, width=width, height=height, source=source, proportion=round(proportion, 6), outline=rings, layers=layers)
@@ -72,6 +74,8 @@ def import_picture(item_id: str, source: str, picture: Picture, *, on: str, kind
 
 def with_outline(item: Item, picture: Picture) -> Item:
     """The item of a picture with the proportion and the outline of what is in its file."""
+    if item.kind == "shape":
+        return msgspec.structs.replace(item, proportion=round(picture.proportion, 6), outline=picture.outline_rings() or WHOLE)
     return msgspec.structs.replace(item, proportion=round(picture.proportion, 6), outline=picture.outline_rings())
 
 

@@ -82,6 +82,8 @@ class Reading:
 @lru_cache(maxsize=64)
 def read_svg(text: str, source: str) -> Picture:
     """The picture in SVG text; ``FileError`` for what is none, is hostile, or too intricate."""
+    if text.count("<") > 3 * MOST_ELEMENTS:  # counted before anything is read: a million elements take seconds
+        raise FileError(source, f"is too intricate for a card (at most {MOST_ELEMENTS} elements, {DEEPEST} deep)")
     try:
         root = safe_xml.fromstring(text, forbid_dtd=True)
     except (ParseError, DefusedXmlException, RecursionError, ValueError) as error:
@@ -294,6 +296,8 @@ def matrix_of(text: str) -> Array:
     out = np.eye(3)
     for name, inside in re.findall(r"(matrix|translate|scale|rotate|skewX|skewY)\s*\(([^)]*)\)", text):
         n = [float(v) for v in _NUMBER.findall(inside)]
+        if not all(math.isfinite(v) for v in n):
+            raise ValueError(f"{text} is no transform")
         if name == "matrix":
             step = np.array([[n[0], n[2], n[4]], [n[1], n[3], n[5]], [0, 0, 1]])
         elif name == "translate":
@@ -311,8 +315,6 @@ def matrix_of(text: str) -> Array:
             tan = math.tan(math.radians(n[0]))
             step = np.array([[1, tan, 0], [0, 1, 0], [0, 0, 1.0]]) if name == "skewX" else np.array([[1, 0, 0], [tan, 1, 0], [0, 0, 1.0]])
         out = out @ step
-    if not np.isfinite(out).all():
-        raise ValueError(f"{text} is no transform")
     return out
 
 
