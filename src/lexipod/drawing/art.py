@@ -15,6 +15,7 @@ from lexipod.drawing.display import Shape
 from lexipod.errors import LexipodError
 from lexipod.geometry.frames import Array
 from lexipod.pictures import Picture, box_of, ink_of, laid_outline, load_picture
+from lexipod.pictures.laying import missing_font, set_greeting
 
 MIXED = "art:#b9b2a4"
 """The fill of a photograph where pixels cannot be shown."""
@@ -70,10 +71,22 @@ def pictures_of(design: Design, assembly: Assembly, folder: Path | None) -> tupl
             if picture is not None and not item.proportion:
                 item = msgspec.structs.replace(item, proportion=picture.proportion)
             on, drawn = _shapes_of(item, picture, carrier, assembly)
+            faults += _letter_faults(item)
             shapes[on] = shapes.get(on, ()) + drawn
         except LexipodError as error:
             faults.append(str(error))
     return shapes, tuple(faults)
+
+
+def _letter_faults(item: Item) -> list[str]:
+    """What of a greeting cannot be set as it was meant."""
+    if item.kind != "greeting":
+        return []
+    why = missing_font(item)
+    if why:
+        return [f"{named(item)} is set in the usual letters: {why}"]
+    lost = set_greeting(item).missing
+    return [f"{named(item)} wants letters that its font has not: {lost}"] if lost else []
 
 
 def named(item: Item) -> str:

@@ -19,6 +19,7 @@ from lexipod.assembly import Part
 from lexipod.catalog import Catalog
 from lexipod.design import Item, ItemKind
 from lexipod.errors import LexipodError, ParameterError, quoted
+from lexipod.pictures.fonts import find_font
 from lexipod.units import parse_quantity
 
 EXAMPLE = "decoration on card.frame front 20x12mm at 3x-4mm layers 1"
@@ -102,6 +103,8 @@ def _values(kind: str, said: dict[str, str], catalog: Catalog) -> dict[str, Any]
     for word, field in (("from", "source"), ("saying", "text"), ("in", "font"), ("along", "along"), ("align", "align"), ("coloured", "colour")):
         if said.get(word):
             values[field] = _checked(field, said[word].replace("\\n", "\n") if field == "text" else said[word])
+    if values.get("font"):
+        find_font(values["font"])
     return values | {field: True for word, field in (("hidden", "hide_at_rest"), ("shown", "show_at_end")) if word in said}
 
 
@@ -158,6 +161,9 @@ def change_field(item: Item, field: str, value: Any, *, path: str) -> Item:
             change = {"turn": float(read("angle"))}
         elif field in FLAGS:
             change = {field: bool(read("flag"))}
+        elif field == "font" and value:
+            find_font(str(value).strip())
+            change = {"font": str(value).strip()}
         else:
             change = {field: _checked(field, str(value).replace("\\n", "\n") if field == "text" else str(value).strip())}
         if item.share is not None and field in ("at", "x", "y", "width", "height"):

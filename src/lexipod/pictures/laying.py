@@ -14,9 +14,11 @@ import numpy as np
 import shapely
 
 from lexipod.design import Item
+from lexipod.errors import LexipodError
 from lexipod.geometry.frames import Array
 from lexipod.geometry.shapes import circle
-from lexipod.pictures.lettering import set_text
+from lexipod.pictures.fonts import find_font
+from lexipod.pictures.lettering import Lettering, set_text
 from lexipod.pictures.picture import Picture
 from lexipod.pictures.winding import region_of_rings
 
@@ -100,8 +102,27 @@ def _exact(box: Box) -> Array:
 
 def greeting_region(item: Item) -> Any:
     """The letters of a greeting in mm round the point from which it is placed."""
-    told = set_text(item.text, font=item.font, caps_mm=item.height, along=item.along, radius_mm=item.radius, align=item.align)
-    return told.region
+    return set_greeting(item).region
+
+
+def set_greeting(item: Item) -> Lettering:
+    """A greeting set in its letters; in the usual ones where this machine has not its font (`missing_font` says so)."""
+    font = "" if missing_font(item) else item.font
+    return set_text(item.text, font=font, caps_mm=item.height, along=item.along, radius_mm=item.radius, align=item.align)
+
+
+@lru_cache(maxsize=64)
+def _fault_of(font: str) -> str:
+    try:
+        find_font(font)
+    except LexipodError as error:
+        return str(error)
+    return ""
+
+
+def missing_font(item: Item) -> str:
+    """Why the font of a greeting cannot be had; empty where it can."""
+    return _fault_of(item.font) if item.font else ""
 
 
 def ink_of(item: Item, picture: Picture | None, outline: Array) -> tuple[tuple[Any, str], ...]:
@@ -115,4 +136,4 @@ def ink_of(item: Item, picture: Picture | None, outline: Array) -> tuple[tuple[A
     return tuple((shapely.transform(region, lambda xy: box.lay(xy / size)), colour) for region, colour in picture.regions)
 
 
-__all__ = ["INK_COLOUR", "Box", "box_of", "greeting_region", "ink_of", "laid_outline"]
+__all__ = ["INK_COLOUR", "Box", "box_of", "greeting_region", "ink_of", "laid_outline", "missing_font", "set_greeting"]
