@@ -258,7 +258,9 @@ class CardView(CardSight):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Arrows move the pull, or the handle that is picked; Enter edits its measure; Escape cancels a drag."""
         key, fine = event.key(), bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
-        if key == Qt.Key.Key_Escape:
+        if key == Qt.Key.Key_Escape and self.view.here.seen.plain and self._drag is None:
+            super().keyPressEvent(event)
+        elif key == Qt.Key.Key_Escape:
             self._end(cancel=True)
             self.view.pick(())
             self.view.set_laying(False)

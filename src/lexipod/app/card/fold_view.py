@@ -223,6 +223,8 @@ class FoldView(Ground):
             self.run()
         elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Minus):
             self.come_nearer(NEARER if key == Qt.Key.Key_Plus else 1 / NEARER)
+        elif key == Qt.Key.Key_Escape and self.view.here.seen.plain and self._drag is None:
+            super().keyPressEvent(event)
         elif key == Qt.Key.Key_Escape:
             self._run.stop()
             self._end(cancel=True)

@@ -303,11 +303,11 @@ class MainWindow(Hull):
             findings.refresh()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        """Escape closes the message."""
-        if event.key() == Qt.Key.Key_Escape and self.strip.isVisible():
-            self.strip.hide()
-        elif event.key() == Qt.Key.Key_Escape and self.view.here.seen.plain:
+        """Escape goes back to work from the card as it is read, and closes the message."""
+        if event.key() == Qt.Key.Key_Escape and self.view.here.seen.plain:
             self.doing.switch_reader()
+        elif event.key() == Qt.Key.Key_Escape and self.strip.isVisible():
+            self.strip.hide()
         else:
             super().keyPressEvent(event)
 

@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Literal
 
 import msgspec
+import numpy as np
 import shapely
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QLabel, QMessageBox, QPushButton, QWidget
@@ -29,11 +30,12 @@ from lexipod.design import Design, Item
 from lexipod.editing.arranging import equal_gaps, in_the_middle
 from lexipod.editing.items import format_item, free_item_ids
 from lexipod.errors import LexipodError
-from lexipod.fitting.through import also_elsewhere, laid_through
+from lexipod.fitting.through import also_elsewhere, find_surface, laid_through
 from lexipod.pictures.loading import ENDINGS, import_picture, read_picture_file
 
 Asked = Literal["picture", "shape"]
 MOST_HALTS = 14
+LARGEST_FITTED_MM = 400.0
 FIRST_WORDS = "Your words"
 
 
@@ -80,6 +82,7 @@ class PicturesPanel(Panel):
         """What can be done with the item in hand."""
         return (
             ("at the other halts too", "One more for every halt, on what is seen then in the same place of the card.", self.also_elsewhere),
+            ("within what is seen", "As large as it goes inside what is seen there at the position that is held.", self.fit_within),
             ("upright as held", "The right way up for the reader, at the position that is held.", self.set_upright),
             ("middle of its part", "Its middle on that of the part that carries it.", lambda: self._middle("part")),
             ("middle of the card", "Its middle on that of the card.", lambda: self._middle("card")),
@@ -268,6 +271,22 @@ class PicturesPanel(Panel):
             return
         self.change_item(made, text=f"lay {item.id}")
 
+    def fit_within(self) -> None:
+        """The item in hand inside the piece of its part that is seen where it lies, as large as that allows."""
+        item, lying = self.item, self.editor.hands.picked
+        if item is None or lying is None:
+            return
+        spot = shapely.Point(lying.on_card(np.array([lying.box.middle]))[0])
+        examination = self._examination()
+        try:
+            surface = find_surface(examination, self._at, spot.buffer(1.0))
+            piece = max(shapely.get_parts(surface.seen), key=lambda p: -p.distance(spot))
+            made = laid_through(examination, _grown(own_measures(lying)), self._at, piece)
+        except LexipodError as error:
+            self.said.emit(str(error))
+            return
+        self.change_item(made, text=f"{item.id} within what is seen")
+
     def set_upright(self) -> None:
         """The item in hand the right way up for the reader, at the position that is held."""
         item = self.item
@@ -355,6 +374,12 @@ class PicturesPanel(Panel):
         elif not self.change(settings, text=f"put {item.id} on"):
             return
         self.view.pick_item(item.id)
+
+
+def _grown(item: Item) -> Item:
+    """The item so large that it is made as small as need be."""
+    scale = LARGEST_FITTED_MM / max(item.width, item.height)
+    return msgspec.structs.replace(item, width=item.width * scale, height=item.height * scale)
 
 
 def _copied(path: Path, folder: Path) -> Path:

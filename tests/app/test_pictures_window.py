@@ -1,0 +1,228 @@
+"""The station Pictures in the real window: put on, laid where it is read, dragged, sized, turned, asked, and seen as its reader sees it."""
+
+import unittest
+
+import numpy as np
+from PIL import Image
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QCheckBox, QPushButton
+
+from lexipod.app.jobs.job import Job
+from lexipod.app.panels.fields import QuantityField
+from lexipod.design import Card
+from tests.app.windowing import WindowTest
+from tests.zoo import card_with
+
+SUN = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 30 20"><rect width="30" height="20" fill="#c04020"/></svg>'
+
+
+class PicturesTest(WindowTest):
+    design = card_with("window-wheel", Card(size="na.a7"))
+
+    def setUp(self):
+        super().setUp()
+        self.view, self.card = self.window.view, self.window.card_view
+        self.session.save(self.folder / "wheel.lexipod")
+        (self.folder / "sun.svg").write_text(SUN)
+        self.window.doing.go_to("pictures")
+        self.panel = self.window.pictures_panel
+        self.app.processEvents()
+
+    def items(self):
+        return self.session.design.items
+
+    def button(self, text):
+        self.app.processEvents()
+        return next(b for b in self.panel.findChildren(QPushButton) if b.text() == text and b.isVisible())
+
+    def click(self, x, y):
+        QTest.mouseClick(self.card, Qt.MouseButton.LeftButton, pos=self.card.to_view(x, y).toPoint())
+
+    def window_middle(self):
+        frame = self.window.desk.assembly.by_id["card.frame"]
+        ring = max(frame.region_at_home.interiors, key=lambda r: r.length)
+        left, bottom, right, top = ring.bounds
+        return (left + right) / 2, (bottom + top) / 2
+
+    def test_a_wheel_of_six_pictures_by_placing_one(self):
+        self.panel.add_picture(self.folder / "sun.svg")
+        (item,) = self.items()
+        self.assertEqual(item.on, "card.frame")  # what is seen most
+        self.assertEqual((self.view.picked_item, item.proportion), (item.id, 1.5))
+        self.button("lay where I press (L)").click()
+        self.assertTrue(self.view.lays)
+        self.click(*self.window_middle())
+        self.assertFalse(self.view.lays)
+        self.assertEqual(self.items()[0].on, "m1.wheel")
+        self.button("within what is seen").click()
+        self.assertLess(self.items()[0].width, 30.1)
+        self.assertGreater(self.items()[0].width, 20.0)
+        self.button("at the other halts too").click()
+        self.assertEqual(len(self.items()), 6)
+        self.assertEqual(len({i.turn for i in self.items()}), 6)
+        for _ in range(2):
+            QTest.keyClick(self.card, Qt.Key.Key_BracketRight)
+            self.window.doing.to_halt("1")
+        self.assertEqual(self.view.travel["m1"] % 60.0, 0.0)
+        self.until(lambda: self.panel.seen and not self.panel.seeing.is_running)
+        best = {i.id: max(s for _, _, s in self.panel.seen[i.id]) for i in self.items()}
+        self.assertEqual({round(v, 2) for v in best.values()}, {1.0})
+        self.window.doing.undo()
+        self.assertEqual(len(self.items()), 1)
+        self.window.doing.undo()
+        self.window.doing.undo()
+        self.assertEqual(self.items()[0].on, "card.frame")
+
+    def test_the_hands_move_size_and_turn_and_each_is_one_step(self):
+        self.panel.add_picture(self.folder / "sun.svg")
+        (before,) = self.items()
+        hands = self.card.pictures
+        for hand, way in (("move", QPointF(30, -12)), ("size", QPointF(25, 18)), ("turn", QPointF(40, 25))):
+            lying = hands.picked
+            start = hands.hands(lying, self.card.to_view)[hand]
+            QTest.mousePress(self.card, Qt.MouseButton.LeftButton, pos=start.toPoint())
+            for share in (0.4, 1.0):
+                QTest.mouseMove(self.card, (start + way * share).toPoint())
+            QTest.mouseRelease(self.card, Qt.MouseButton.LeftButton, pos=(start + way).toPoint())
+            (after,) = self.items()
+            changed = {"move": "at", "size": "width", "turn": "turn"}[hand]
+            self.assertNotEqual(getattr(after, changed), getattr(before, changed), hand)
+            self.assertAlmostEqual(after.width / after.height, 1.5, delta=0.01)
+            before = after
+        self.assertGreater(before.width, 40.0)
+        self.assertLess(before.turn, 0.0)  # to the right is clockwise
+        for _ in range(3):
+            self.window.doing.undo()
+        self.assertEqual((self.items()[0].turn, self.items()[0].width), (0.0, 40.0))
+        start = hands.hands(hands.picked, self.card.to_view)["move"]
+        QTest.mousePress(self.card, Qt.MouseButton.LeftButton, pos=start.toPoint())
+        QTest.mouseMove(self.card, (start + QPointF(50, 0)).toPoint())
+        QTest.keyClick(self.card, Qt.Key.Key_Escape)
+        QTest.mouseRelease(self.card, Qt.MouseButton.LeftButton, pos=start.toPoint())
+        self.assertEqual(self.items()[0].at, self.items()[0].at)
+        self.assertEqual(self.session.history.undo_text, "put a1 on")
+
+    def test_keys_pick_nudge_turn_and_take_off(self):
+        self.panel.add_picture(self.folder / "sun.svg")
+        self.panel.add_greeting()
+        self.assertEqual([i.kind for i in self.items()], ["picture", "greeting"])
+        self.card.setFocus()
+        QTest.keyClick(self.card, Qt.Key.Key_N)
+        self.assertEqual(self.view.picked_item, self.items()[0].id)
+        at = self.items()[0].at
+        QTest.keyClick(self.card, Qt.Key.Key_Right)
+        self.assertAlmostEqual(self.items()[0].at[0] - at[0], 0.5)
+        QTest.keyClick(self.card, Qt.Key.Key_Comma)
+        self.assertEqual(self.items()[0].turn, 15.0)
+        QTest.keyClick(self.card, Qt.Key.Key_Period, Qt.KeyboardModifier.ShiftModifier)
+        self.assertEqual(self.items()[0].turn, 14.0)
+        QTest.keyClick(self.card, Qt.Key.Key_Delete)
+        self.assertEqual([i.kind for i in self.items()], ["greeting"])
+        self.assertEqual(self.view.picked_item, "")
+        self.window.doing.undo()
+        self.assertEqual(len(self.items()), 2)
+
+    def test_a_greeting_is_typed_set_on_an_arc_and_asked_for(self):
+        self.panel.add_greeting()
+        editor = self.panel.editor
+        editor.words.setPlainText("What the tide\nbrings")
+        self.assertEqual(self.items()[0].text, "What the tide\nbrings")
+        editor.words.setPlainText("What the tide brings")
+        field = next(f for f in editor.findChildren(QuantityField) if f.accessibleName() == "capitals")
+        field.setFocus()
+        field.setText("large")
+        QTest.keyClick(field, Qt.Key.Key_Return)
+        self.assertTrue(field.property("wrong"))
+        field.setText("4")
+        QTest.keyClick(field, Qt.Key.Key_Return)
+        self.assertEqual(self.items()[0].height, 4.0)
+        editor._set_along("arc")
+        self.assertEqual((self.items()[0].along, self.items()[0].radius), ("arc", 16.0))
+        boxes = {b.text(): b for b in editor.findChildren(QCheckBox)}
+        boxes["hidden at rest"].click()
+        self.assertTrue(self.items()[0].hide_at_rest)
+        self.until(self.is_judged)
+        self.assertIn("peeps out at rest", editor.told.text())
+        self.assertTrue(any("seen" in row.label and row.rule == "picture-hidden" for row in self.window.desk.judgement.rows["m1"]))
+        self.assertEqual(self.window.desk.judgement.findings[0].rule, "picture-hidden")
+
+    def test_a_picture_from_elsewhere_is_copied_beside_the_card_and_a_bad_one_changes_nothing(self):
+        other = self.folder / "elsewhere"
+        other.mkdir()
+        (other / "sun.svg").write_text(SUN.replace("#c04020", "#2040c0"))
+        self.session.save(self.folder / "cards.lexipod")
+        deep = self.folder / "deep"
+        deep.mkdir()
+        self.session.save(deep / "card.lexipod")
+        self.panel.add_picture(other / "sun.svg", copies=False)
+        self.assertEqual(self.items(), ())
+        self.panel.add_picture(other / "sun.svg", copies=True)
+        self.assertTrue((deep / "sun.svg").is_file())
+        self.assertEqual(self.items()[0].source, "sun.svg")
+        self.panel.add_picture(self.folder / "sun.svg", copies=True)
+        self.assertEqual(self.items()[1].source, "sun-2.svg")
+        (deep / "bad.png").write_bytes(b"no picture")
+        self.panel.add_picture(deep / "bad.png")
+        self.assertEqual(len(self.items()), 2)
+        self.assertIn("no picture", self.window.strip.label.text())
+
+    def test_a_photograph_is_shown_and_a_cut_out_becomes_a_part(self):
+        image = Image.new("RGBA", (120, 80), (0, 0, 0, 0))
+        image.paste((200, 60, 40, 255), (20, 10, 100, 70))
+        image.save(self.folder / "photo.png")
+        self.panel.add_picture(self.folder / "photo.png", "shape")
+        (item,) = self.items()
+        self.assertIn(f"card.item-{item.id}", self.window.desk.assembly.by_id)
+        lying = self.card.pictures.picked
+        x, y = lying.on_card(np.array([lying.box.middle]))[0]
+        self.view.pick_item("")
+        colour = self.card.grab().toImage().pixelColor(self.card.to_view(float(x), float(y)).toPoint())
+        self.assertGreater(colour.red() - colour.blue(), 80)
+
+    def test_the_card_as_its_reader_sees_it_and_back(self):
+        window = self.window
+        window.doing.switch_reader()
+        self.app.processEvents()
+        self.assertFalse(window.header.isVisible() or window.right.isVisible() or window.ribbon_frame.isVisible())
+        self.assertTrue(window.reader_bar.isVisible())
+        self.assertEqual(self.card.handles, ())
+        window.doing.to_halt("1")
+        self.assertEqual(self.view.travel["m1"], 60.0)
+        window.files.export_to(self.folder / "read.png")
+        self.until((self.folder / "read.png").exists)
+        self.until(lambda: not any(job.is_running for job in window.files.findChildren(Job)))
+        QTest.keyClick(self.card, Qt.Key.Key_Escape)
+        self.assertEqual(self.view.station, "pictures")
+        self.assertTrue(window.header.isVisible())
+
+
+class FoldPicturesTest(WindowTest):
+    design = card_with("waterfall", Card(size="na.a7"))
+
+    def test_greetings_on_the_leaves_of_a_waterfall(self):
+        window, view = self.window, self.window.view
+        window.doing.go_to("pictures")
+        panel = window.pictures_panel
+        self.app.processEvents()
+        panel.add_greeting()
+        panel.lay_at(63.0, 100.0)
+        (item,) = self.session.design.items
+        self.assertEqual(item.on, "m1.leaf-1")
+        panel.also_elsewhere()
+        self.assertEqual(len(self.session.design.items), 5)
+        view.set_travel("m1", 180.0)
+        self.app.processEvents()
+        card = window.card_view
+        seen = [row.item.id for row in card.pictures.lying if row.is_towards]
+        leaf = next(row for row in card.pictures.lying if row.item.on == "m1.leaf-2")
+        x, y = leaf.on_card(np.array([leaf.box.middle]))[0]
+        QTest.mouseClick(card, Qt.MouseButton.LeftButton, pos=card.to_view(float(x), float(y)).toPoint())
+        self.assertIn(view.picked_item, seen)
+        view.set_travel("m1", 90.0)  # something stands: nothing can be laid
+        panel.lay_at(60.0, 90.0)
+        self.assertIn("stands up", window.strip.label.text())
+
+
+if __name__ == "__main__":
+    unittest.main()
