@@ -76,7 +76,7 @@ def _with(design: Design, items: list[Item]) -> Design:
     return msgspec.structs.replace(design, items=(*design.items, *items))
 
 
-def export_design(design: Design, folder: str, target: str, sheet: str, layout: Layout, at: dict[str, float] | None = None) -> str:
+def export_design(design: Design, folder: str, target: str, sheet: str, layout: Layout, at: dict[str, float] | None = None, what: str = "") -> str:
     """Writes one export, and says where; ``folder`` is where the design's pictures lie, empty for a design that was not saved yet, ``at``
     where the mechanisms are held in a picture."""
     path = Path(target)
@@ -90,6 +90,7 @@ def export_design(design: Design, folder: str, target: str, sheet: str, layout: 
         style=style,
         sheet=sheet,
         layout=layout,
+        what=what or None,  # type: ignore[arg-type]
         moving=moving,
         tell=_tell,
     )

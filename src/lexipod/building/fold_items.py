@@ -7,11 +7,10 @@ from collections.abc import Iterable
 from dataclasses import replace
 
 from lexipod.assembly import Blank, Folding, FoldJoint, Panel
-from lexipod.building.items import USUAL_FOAM, largest_piece
+from lexipod.building.items import USUAL_FOAM, cut_outline
 from lexipod.catalog import FILM, Catalog
 from lexipod.design import Item
 from lexipod.geometry.shapes import split_region
-from lexipod.pictures import laid_outline
 
 
 def with_items(folding: Folding, items: Iterable[Item], catalog: Catalog) -> Folding:
@@ -25,7 +24,7 @@ def with_items(folding: Folding, items: Iterable[Item], catalog: Catalog) -> Fol
 
 def _with_item(folding: Folding, item: Item, carrier: Panel, catalog: Catalog) -> Folding:
     side = 1 if item.face == "front" else -1
-    outline, holes = split_region(largest_piece(laid_outline(item, carrier.outline)))
+    outline, holes = split_region(cut_outline(item, carrier.outline, carrier.holes))
     name = f"{folding.mechanism}.item-{item.id}"
     rows: list[tuple[str, str, str, float, int]] = []
     if item.kind in ("pad", "glide"):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Container, Iterable
+from collections.abc import Container, Iterable, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -13,7 +13,7 @@ from lexipod.assembly import Handle, Joint, Part
 from lexipod.catalog import FILM, Catalog
 from lexipod.design import Item
 from lexipod.errors import ChoiceError, ParameterError
-from lexipod.geometry.frames import apply_pose
+from lexipod.geometry.frames import Array, apply_pose
 from lexipod.geometry.shapes import split_region
 from lexipod.pictures import laid_outline
 
@@ -85,7 +85,18 @@ def item_handles(items: Iterable[Item], parts: list[Part]) -> list[Handle]:
 
 def item_region(item: Item, carrier: Part) -> Any:
     """Where an item lies on its part, in that part's frame: one piece, the largest where its outline has several."""
-    return largest_piece(laid_outline(item, carrier.outline))
+    return cut_outline(item, carrier.outline, carrier.holes)
+
+
+def cut_outline(item: Item, outline: Array, holes: Sequence[Array]) -> Any:
+    """What is cut for an item on something with such an outline and openings: a mat has openings larger by its border. ``ParameterError``
+    where nothing is left."""
+    region = laid_outline(item, outline)
+    if item.kind == "mat" and holes:
+        region = shapely.difference(region, shapely.union_all([shapely.Polygon(h).buffer(item.border, join_style="mitre") for h in holes]))
+    if region.is_empty:
+        raise ParameterError(f"items.{item.id}", "nothing is left of it inside its border; a narrower one would do")
+    return largest_piece(region)
 
 
 def largest_piece(region: Any) -> Any:

@@ -8,12 +8,28 @@ stock
     A paper or film with grammage and caliper. *Caliper* is the thickness of one ply, *ply* one layer of it.
 foam / brad
     Spacers by thickness, fasteners by head and legs.
+punch
+    A round, square or oval opening that the maker has a punch or die for.
 machine
     What cuts for the maker: how wide a sheet, and how thick.
 """
 
 from lexipod.catalog.book import Catalog, load_catalog
+from lexipod.catalog.punches import Punch, nearest_punch
 from lexipod.catalog.sizes import Foam, Size
 from lexipod.catalog.stocks import BASIS_SHEETS, FILM, Brad, Machine, Stock, grammage_from_basis_weight
 
-__all__ = ["BASIS_SHEETS", "FILM", "Brad", "Catalog", "Foam", "Machine", "Size", "Stock", "grammage_from_basis_weight", "load_catalog"]
+__all__ = [
+    "BASIS_SHEETS",
+    "FILM",
+    "Brad",
+    "Catalog",
+    "Foam",
+    "Machine",
+    "Punch",
+    "Size",
+    "Stock",
+    "grammage_from_basis_weight",
+    "load_catalog",
+    "nearest_punch",
+]

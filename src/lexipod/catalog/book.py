@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 import tomllib
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 from functools import cache
 from importlib import resources
@@ -14,6 +14,7 @@ from typing import Any, TypeVar
 import platformdirs
 
 from lexipod.catalog.post import Carrier, Friction, read_carrier, read_friction
+from lexipod.catalog.punches import Punch
 from lexipod.catalog.sizes import Foam, Size
 from lexipod.catalog.stocks import Brad, Machine, Stock, Weight, grammage_from_basis_weight
 from lexipod.errors import ChoiceError, FileError, LexipodError, MeasureError
@@ -21,7 +22,9 @@ from lexipod.units.lengths import parse_length
 from lexipod.units.reading import read_ordinary
 
 T = TypeVar("T")
-TABLES = ("cards", "envelopes", "sheets", "stocks", "foams", "brads", "carriers", "frictions", "machines", "weights")
+TABLES = ("cards", "envelopes", "sheets", "stocks", "foams", "brads", "carriers", "frictions", "machines", "weights", "punches")
+OWN_LISTS = ("punches",)
+"""Tables that say what the maker owns: a list of her own stands instead of the shipped one."""
 _OWN_SIZE = re.compile(r"(\d+(?:\.\d+)?)x(\d+(?:\.\d+)?)mm")
 _LARGEST_BYTES = 1_000_000
 _LONGEST_LINE = 1000
@@ -42,6 +45,7 @@ class Catalog:
     frictions: dict[str, Friction] = field(default_factory=dict)
     machines: dict[str, Machine] = field(default_factory=dict)
     weights: dict[str, Weight] = field(default_factory=dict)
+    punches: dict[str, Punch] = field(default_factory=dict)
 
     def find_envelope(self, key: str) -> Size:
         """The envelope of that id, or one of the maker's own size (``130x180mm``); ``KeyError`` where it is neither."""
@@ -98,6 +102,10 @@ def _weight(key: str, row: dict[str, Any]) -> Weight:
     return Weight(key, row.pop("name"), _length(row.pop("diameter")), _length(row.pop("thickness")), float(row.pop("mass")), **row)
 
 
+def _punch(key: str, row: dict[str, Any]) -> Punch:
+    return Punch(key, row.pop("name"), row.pop("shape"), _length(row.pop("width")), _length(row.pop("height")), **row)
+
+
 _READERS: dict[str, Callable[[str, dict[str, Any]], Any]] = {
     "cards": _size,
     "envelopes": _size,
@@ -109,6 +117,7 @@ _READERS: dict[str, Callable[[str, dict[str, Any]], Any]] = {
     "frictions": read_friction,
     "machines": _machine,
     "weights": _weight,
+    "punches": _punch,
 }
 
 
@@ -159,6 +168,21 @@ def user_catalog_folder() -> Path:
     return Path(platformdirs.user_config_dir("lexipod", appauthor=False)) / "catalog"
 
 
+def keep_punches(punches: Iterable[Punch], folder: Path | None = None) -> None:
+    """Writes the maker's own list of punches, which stands instead of the shipped one; ``FileError`` where it cannot be written."""
+    target = (folder or user_catalog_folder()) / "punches.toml"
+    lines = ["# The punches and dies that you own."]
+    for punch in punches:
+        lines += ["", f'[punches."{punch.id}"]', f'name = "{punch.name}"', f'shape = "{punch.shape}"']
+        lines += [f'width = "{punch.width_mm:.4f} mm"', f'height = "{punch.height_mm:.4f} mm"']
+    try:
+        target.parent.mkdir(parents=True, exist_ok=True)
+        target.write_text("\n".join(lines) + "\n", encoding="utf-8")
+    except OSError as error:
+        raise FileError(target, f"cannot be written ({error})") from error
+    _load_cached.cache_clear()
+
+
 def load_catalog(folder: Path | None = None) -> Catalog:
     """The shipped tables with the user's entries (from ``folder``, else the usual place) on top."""
     return _load_cached(folder or user_catalog_folder())
@@ -167,6 +191,7 @@ def load_catalog(folder: Path | None = None) -> Catalog:
 @cache
 def _load_cached(folder: Path) -> Catalog:
     merged: dict[str, dict[str, Any]] = {table: {} for table in TABLES}
+    listed: set[str] = set()
     shipped = resources.files("lexipod.catalog") / "data"
     texts: list[tuple[object, str]] = [
         (entry.name, entry.read_text(encoding="utf-8")) for entry in sorted(shipped.iterdir(), key=lambda e: e.name) if entry.name.endswith(".toml")
@@ -178,7 +203,9 @@ def _load_cached(folder: Path) -> Catalog:
             raise FileError(path, f"cannot be read ({error})") from error
     for source, text in texts:
         for table, rows in read_tables(text, source).items():
-            merged[table] |= rows
+            begins = table in OWN_LISTS and isinstance(source, Path) and table not in listed
+            merged[table] = rows if begins else merged[table] | rows
+            listed |= {table} if begins else set()
     book = Catalog(**merged)
     for card in book.cards.values():
         for envelope in card.envelopes:

@@ -77,10 +77,10 @@ def at_rest(examination: Examination, item: Item) -> Sights | None:
 def check_pictures(examination: Examination) -> Iterator[Finding]:
     """Every item that is there to be seen, against what is asked of it and what goes without asking."""
     for item in seen_items(examination):
-        if item.kind == "decoration" and not (item.hide_at_rest or item.show_at_end):
+        if item.kind in ("decoration", "mat") and not (item.hide_at_rest or item.show_at_end):
             continue
         yield from _asked(examination, item)
-        if item.kind != "decoration":
+        if item.kind not in ("decoration", "mat"):
             yield from _on_paper(examination, item)
 
 

@@ -22,7 +22,7 @@ from lexipod.geometry.frames import Array, transform_regions
 from lexipod.motion import glued_sides, solve_folds
 from lexipod.pictures import box_of, laid_outline
 
-SEEN_KINDS = ("picture", "greeting", "shape", "decoration")
+SEEN_KINDS = ("picture", "greeting", "shape", "decoration", "mat")
 """Kinds of items that are there to be seen."""
 FLAT_DEG = 1e-6
 Regions = NDArray[np.object_]

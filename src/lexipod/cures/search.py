@@ -20,6 +20,7 @@ from lexipod.cures.company import find_company_remedies
 from lexipod.cures.glued import find_glued_remedies
 from lexipod.cures.levers import find_pulls
 from lexipod.cures.look import change_of_look
+from lexipod.cures.pictures import find_picture_remedies
 from lexipod.design import Design
 from lexipod.editing.change import change_design
 from lexipod.errors import LexipodError
@@ -82,6 +83,9 @@ def _remedies(clinic: Clinic, finding: Finding) -> Iterator[Remedy]:
         found += list(find_closure_remedies(clinic, finding))
     if finding.rule == "gate":
         found += list(find_door_remedies(clinic, finding))
+    if finding.rule.startswith("picture"):
+        yield from [remedy for _, remedy in find_picture_remedies(clinic, finding)]
+        return
     if finding.rule == "cue":
         found += list(find_cue_remedies(clinic, finding))
     if finding.rule in SPREADS:

@@ -12,7 +12,7 @@ LEAST_CAPS_MM = 0.5
 MOST_LETTERS = 500
 MOST_CORNERS = 4000
 MOST_RINGS = 200
-ItemKind = Literal["pad", "glide", "decoration", "film", "picture", "greeting", "shape"]
+ItemKind = Literal["pad", "glide", "decoration", "film", "picture", "greeting", "shape", "mat"]
 INK: tuple[ItemKind, ...] = ("picture", "greeting")
 """Kinds that are printed, stamped or stuck on flat: they have no thickness and are no part of their own."""
 Ring = tuple[tuple[float, float], ...]
@@ -29,6 +29,8 @@ class Item(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_default
 
     ``source`` is the file of a picture beside the design, or ``demo:NAME``; its ``proportion`` is width over height (0: it fills its box),
     its ``outline`` what of the box is painted or cut out, as rings of shares of the box (none: all of it).
+
+    A ``mat`` is a layer of paper that leaves a ``border`` of what carries it, all round it and round its openings.
 
     A greeting says ``text`` in a ``font`` (empty for the usual one) whose capitals are ``height`` mm high, along a line, or along an arc
     or a circle of ``radius`` mm (below 0: along its lower side). It is wanted to ``hide_at_rest`` and ``show_at_end``, or neither.
@@ -55,6 +57,7 @@ class Item(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_default
     radius: float = 0.0
     align: Literal["left", "middle", "right"] = "middle"
     colour: str = ""
+    border: float = 0.0
     hide_at_rest: bool = False
     show_at_end: bool = False
 
@@ -68,6 +71,8 @@ class Item(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_default
             self._check_text()
         elif self.text or self.along != "line" or self.font:
             raise ValueError("only a greeting has a text")
+        if (self.kind == "mat") != (self.border > 0) or self.border > 200:
+            raise ValueError("a mat has a border of up to 200 mm, and nothing else has one")
         if self.kind == "picture" and not self.source:
             raise ValueError("a picture needs a source")
         if self.source and self.kind not in ("picture", "shape"):

@@ -26,7 +26,7 @@ EXAMPLE = "decoration on card.frame front 20x12mm at 3x-4mm layers 1"
 WORDS = ("at", "layers", "of", "turned", "from", "share", "saying", "in", "along", "radius", "align", "coloured", "hidden", "shown", "round")
 """What may follow kind, part and size, in any order."""
 LENGTHS, TEXTS, FLAGS = (
-    ("width", "height", "x", "y", "radius"),
+    ("width", "height", "x", "y", "radius", "border"),
     ("text", "font", "align", "along", "colour", "face", "on"),
     ("hide_at_rest", "show_at_end"),
 )
@@ -78,7 +78,9 @@ def _said(words: list[str]) -> dict[str, str]:
 def _values(kind: str, said: dict[str, str], catalog: Catalog) -> dict[str, Any]:
     values: dict[str, Any] = {"layers": int(said["layers"]) if said.get("layers") else 1 if kind in ("pad", "glide", "picture", "greeting") else 0}
     size = said[""]
-    if kind == "greeting":
+    if kind == "mat":
+        values["border"] = parse_quantity(size, "length")
+    elif kind == "greeting":
         values["height"] = parse_quantity(size, "length")
     elif "round" in said:
         values |= {"width": parse_quantity(size, "length"), "height": parse_quantity(size, "length"), "round": True}
@@ -120,6 +122,8 @@ def format_item(item: Item) -> str:
     words = [item.kind, "on", item.on, item.face]
     if item.kind == "greeting":
         words.append(f"{_mm(item.height)}mm")
+    elif item.kind == "mat":
+        words.append(f"{_mm(item.border)}mm")
     elif item.share is None:
         words += ["round", f"{_mm(item.width)}mm"] if item.round else [f"{_mm(item.width)}x{_mm(item.height)}mm"]
     words += ["at", f"{_mm(item.at[0])}x{_mm(item.at[1])}mm"] if item.at != (0.0, 0.0) else []
@@ -153,8 +157,8 @@ def change_field(item: Item, field: str, value: Any, *, path: str) -> Item:
             change = {"at": read("point")}
         elif field in ("width", "height"):
             change = _resized(item, field, float(read("length")))
-        elif field == "radius":
-            change = {"radius": float(read("length"))}
+        elif field in ("radius", "border"):
+            change = {field: float(read("length"))}
         elif field == "layers":
             change = {"layers": int(read("count"))}
         elif field == "turn":

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+from collections.abc import Iterator
 from dataclasses import dataclass
 from io import StringIO
 
@@ -10,12 +11,17 @@ import shapely
 
 from lexipod.assembly import Allowance, Assembly, Crease, Trim
 from lexipod.blanks import Batch, Measure, Opening, find_batches, find_corners, find_openings, measure_blank, why_off_mark
-from lexipod.catalog import Catalog
+from lexipod.catalog import Catalog, Punch, nearest_punch
+from lexipod.catalog.punches import SAME_MM
 from lexipod.closing.card import close_card
 from lexipod.geometry.frames import Array
 from lexipod.units import UnitStyle
 
 WHOLE_MM = 0.05
+LEAST_PUNCHED_MM = 12.0
+"""What is smaller is a hole for a fastener."""
+ROUND_SHARE = 0.9
+"""An opening that fills less of its box is round (a disc fills 0.785 of it)."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,6 +42,16 @@ class Score:
     start: tuple[float, float] = (0.0, 0.0)
     end: tuple[float, float] = (0.0, 0.0)
     is_whole: bool = True
+
+
+@dataclass(frozen=True, slots=True)
+class Punched:
+    """What of a piece could be punched: its name and width, the punch that comes nearest, and the next one up (for a ring round it)."""
+
+    name: str
+    width_mm: float
+    punch: Punch
+    next_up: Punch | None
 
 
 @dataclass(frozen=True, eq=False)
@@ -63,6 +79,7 @@ class CutRow:
     outline: Array | None = None
     holes: tuple[Array, ...] = ()
     why_off: str = ""
+    punched: tuple[Punched, ...] = ()
 
     @property
     def width_mm(self) -> float:
@@ -117,7 +134,24 @@ def _row(batch: Batch, assembly: Assembly, catalog: Catalog) -> CutRow:
         blank.outline,
         blank.holes,
         why_off_mark(blank, assembly),
+        tuple(_punched(find_openings(blank, assembly), measure_blank(blank), catalog)),
     )
+
+
+def _punched(openings: tuple[Opening, ...], measure: Measure, catalog: Catalog) -> Iterator[Punched]:
+    """The punches that come nearest to windows, and to a piece that is round itself."""
+    for opening in openings:
+        if opening.kind != "window" or min(opening.width_mm, opening.height_mm) < LEAST_PUNCHED_MM:
+            continue
+        area = shapely.Polygon(opening.outline).area if len(opening.outline) > 2 else 0.0
+        is_round = area < ROUND_SHARE * opening.width_mm * opening.height_mm
+        best, larger = nearest_punch(catalog.punches, opening.width_mm, opening.height_mm, is_round=is_round)
+        if best is not None:
+            yield Punched(opening.name, opening.width_mm, best, larger)
+    if measure.diameter_mm is not None and measure.diameter_mm >= LEAST_PUNCHED_MM:
+        best, larger = nearest_punch(catalog.punches, measure.diameter_mm, measure.diameter_mm, is_round=True)
+        if best is not None:
+            yield Punched("the piece itself", measure.diameter_mm, best, larger)
 
 
 def _score(crease: Crease, size: tuple[float, float]) -> Score:
@@ -156,6 +190,10 @@ def _row_json(r: CutRow) -> dict[str, object]:
         "slits": list(r.slits_mm),
         "scores": [_score_json(s) for s in r.scores],
         "allowances": [{"where": a.where, "amount": a.amount_mm, "reason": a.reason, "why": a.why} for a in r.allowances],
+        "punches": [
+            {"for": p.name, "nearest": p.punch.id, "off": round(p.punch.width_mm - p.width_mm, 4), "next_up": p.next_up.id if p.next_up else None}
+            for p in r.punched
+        ],
         "on_mark": not r.why_off,
         "why_off": r.why_off,
         "trim_in_place": [{"edge": t.edge, "extra": t.extra_mm, "why": t.why} for t in r.trims],
@@ -260,11 +298,20 @@ def notes_text(row: CutRow, style: UnitStyle) -> str:
     told = [row.note] if row.note else []
     if row.grain:
         told.append(f"grain {row.grain}")
+    told += [_punched_text(p, style) for p in row.punched]
     if row.why_off:
         told.append(f"off the ruler's marks: {row.why_off}")
     told += [f"cut {style.length(t.extra_mm)} longer at the {t.edge} and trimmed in place: {t.why}" for t in row.trims]
     told += [_allowance_text(a, style) for a in row.allowances]
     return "; ".join(told)
+
+
+def _punched_text(punched: Punched, style: UnitStyle) -> str:
+    """“window: your circle 2 in is 1/16 in larger; next one up for the ring circle 2 1/4 in”."""
+    off = punched.punch.width_mm - punched.width_mm
+    size = f"is {style.length(abs(off))} {'larger' if off > 0 else 'smaller'}" if abs(off) > SAME_MM else "cuts it"
+    ring = f"; next one up for the ring {punched.next_up.name}" if punched.next_up is not None else ""
+    return f"{punched.name}: your {punched.punch.name} {size}{ring}"
 
 
 def _allowance_text(allowance: Allowance, style: UnitStyle) -> str:

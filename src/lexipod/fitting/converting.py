@@ -171,7 +171,7 @@ def _carried_items(items: tuple[Item, ...], design: Design, made: Design, catalo
 def _scaled_item(item: Item, ratios: tuple[float, float]) -> Item:
     """Places, pictures and letters scaled; pads and film keep their size, and what is a share of its part is one of the new part."""
     at = (round(item.at[0] * ratios[0], 2), round(item.at[1] * ratios[1], 2))
-    if item.share is not None:
+    if item.share is not None or item.kind == "mat":
         return item
     if item.kind in ("pad", "glide", "film"):
         return msgspec.structs.replace(item, at=at)

@@ -83,6 +83,8 @@ def _unit_region(outline: tuple[tuple[tuple[float, float], ...], ...]) -> Any:
 def laid_outline(item: Item, outline: Array) -> Any:
     """What an item covers of something with such an outline, as a region of its frame: its own outline where it has one, the letters of a
     greeting, a disc, or its box."""
+    if item.kind == "mat":
+        return shapely.Polygon(outline).buffer(-item.border, join_style="mitre", mitre_limit=3.0)
     box = box_of(item, outline)
     if item.kind == "greeting":
         return shapely.transform(greeting_region(item), box.lay_mm)

@@ -12,7 +12,7 @@ from lexipod.assembly import Covered, Driven, Guided, Shown, Steady
 from lexipod.checks.cover import covered_profile, free_opening, seen_share
 from lexipod.checks.examination import Examination
 from lexipod.checks.forces import JAM_MARGIN, guide_friction, guided_lengths, play_of, pressure_angles
-from lexipod.checks.pictures import named_item
+from lexipod.checks.pictures import HIDDEN_SHARE, SHOWN_SHARE, named_item
 from lexipod.checks.seen import seen_items, sight_of
 from lexipod.checks.tilting import rests_upright
 from lexipod.geometry.frames import Array
@@ -23,6 +23,8 @@ SHOWN_MM = 3.0
 """Pairs that stay further apart than this are no rows: the ribbon shows what could get into the way."""
 
 
+NEAR_END = 0.08
+"""So much of the travel counts as being at rest, or at the end, where a row shows it."""
 TIGHT = 1.25
 """Less than so many times what is needed is little to spare."""
 
@@ -32,8 +34,8 @@ class RibbonRow:
     """One requirement over the travel: ``values`` ``(n,)`` against ``needed``; ``kind`` gap, stop, joint, cover, guide, share, circle,
     play, push or reading.
 
-    Of play (how far something wags) and push (how askew it is pushed) at most ``needed`` is allowed, of the others at least; a
-    reading only tells.
+    Of a share it may be ``asked`` that nothing is seen at rest, and all of it at the end. Of play (how far something wags) and push (how
+    askew it is pushed) at most ``needed`` is allowed, of the others at least; a reading only tells.
     """
 
     label: str
@@ -44,17 +46,33 @@ class RibbonRow:
     needed: float
     unit: str
     rule: str
+    asked: tuple[bool, bool] = (False, False)
 
     @property
     def trouble(self) -> NDArray[np.bool_]:
         """Where the requirement is not met, ``(n,)`` of bool."""
         if self.kind == "reading":
             return np.zeros(len(self.values), dtype=bool)
+        if self.kind == "share" and any(self.asked):
+            return self._not_as_asked
         if self.kind in ("stop", "joint", "share", "circle"):
             return self.values < -1e-6
         if self.kind in ("play", "push"):
             return self.values > self.needed + 1e-6
         return self.values < self.needed - 1e-6
+
+    @property
+    def _not_as_asked(self) -> NDArray[np.bool_]:
+        """Where what is to be hidden at rest is seen, from there on the way until it is shown on purpose; and where at the end something of it
+        is still covered."""
+        hides, shows = self.asked
+        near = max(1, round(NEAR_END * len(self.values)))
+        out = np.zeros(len(self.values), dtype=bool)
+        if hides and self.values[0] > HIDDEN_SHARE:
+            out[:near] = self.values[:near] > HIDDEN_SHARE
+        if shows and self.values.max() < SHOWN_SHARE:
+            out[-near:] = True
+        return out
 
     @property
     def is_tight(self) -> bool:
@@ -126,8 +144,9 @@ def picture_rows(examination: Examination, mechanism: str) -> Iterator[RibbonRow
     for item in seen_items(examination):
         if item.hide_at_rest or item.show_at_end:
             told = sight_of(examination, item, mechanism)
+            asked = (item.hide_at_rest, item.show_at_end)
             rule = "picture-hidden" if item.hide_at_rest else "picture-shown"
-            yield RibbonRow(f"{named_item(item).removeprefix('the ')} seen", "share", (item.on,), told.travel, told.share, 1.0, "share", rule)
+            yield RibbonRow(f"{named_item(item).removeprefix('the ')} seen", "share", (item.on,), told.travel, told.share, 1.0, "share", rule, asked)
 
 
 def _free_circles(examination: Examination, need: Shown) -> Array:

@@ -123,7 +123,7 @@ class CardView(CardSight):
                 self.view.pick_item("")
                 return False
             self.view.pick_item(found.item.id)
-            if not found.is_flat:
+            if not found.is_flat or found.item.kind == "mat":
                 return True
             hand = "move"
         self._begin(self.pictures.drag(hand, press, refused=self.said.emit))

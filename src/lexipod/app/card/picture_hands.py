@@ -134,7 +134,7 @@ class PictureHands:
     def hand_at(self, point: QPointF, to_view: ToView) -> str | None:
         """Which hand of the item in hand is at a point of the view."""
         lying = self.picked
-        if lying is None or not lying.is_flat:
+        if lying is None or not lying.is_flat or lying.item.kind == "mat":
             return None
         near = [((point - at).manhattanLength(), name) for name, at in self.hands(lying, to_view).items()]
         best = min(near)
@@ -244,7 +244,7 @@ class PictureHands:
         for width, colour in ((4.0, QColor("#fffdf8")), (1.8, LIGHT)):
             painter.setPen(QPen(colour, width, Qt.PenStyle.SolidLine))
             painter.drawPolygon(QPolygonF(corners))
-        if not picked.is_flat:
+        if not picked.is_flat or picked.item.kind == "mat":
             return
         hands = self.hands(picked, to_view)
         painter.setPen(QPen(LIGHT, 1.4))
@@ -257,11 +257,6 @@ class PictureHands:
         painter.drawPolygon(
             QPolygonF([size + QPointF(0, -HAND_PX), size + QPointF(HAND_PX, 0), size + QPointF(0, HAND_PX), size + QPointF(-HAND_PX, 0)])
         )
-        middle = hands["move"]
-        painter.drawEllipse(middle, HAND_PX, HAND_PX)
-        for dx, dy in ((1.0, 0.0), (0.0, 1.0)):
-            way = QPointF(dx, dy) * (HAND_PX - 2)
-            painter.drawLine(middle - way, middle + way)
         self._paint_size(painter, theme, picked, corners)
 
     def _paint_size(self, painter: QPainter, theme: Theme, picked: Lying, corners: list[QPointF]) -> None:

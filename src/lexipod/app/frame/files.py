@@ -120,15 +120,16 @@ class Files(QObject):
             return
         self.window.strip.say(f"“{self.session.design.title}” is not saved.", ("save", lambda: self.save() and go_on()), ("go on without", go_on))
 
-    def export(self, ending: str) -> None:
-        """Asks where to, and writes templates, picture or list in the background."""
+    def export(self, ending: str, what: str = "") -> None:
+        """Asks where to, and writes templates, picture, list or guides in the background."""
         start = Path(str(self.settings.value("folder") or "")) / f"{self.session.design.title}{ending}"
         path, _ = QFileDialog.getSaveFileName(self.window, "Export", str(start), f"{find_export(ending).title} (*{ending})")
         if path:
-            self.export_to(Path(path) if Path(path).suffix else Path(path).with_suffix(ending))
+            self.export_to(Path(path) if Path(path).suffix else Path(path).with_suffix(ending), what)
 
-    def export_to(self, target: Path) -> None:
-        """Writes one export in the background and says so; several may be on their way at once."""
+    def export_to(self, target: Path, what: str = "") -> None:
+        """Writes one export in the background and says so; several may be on their way at once. ``what`` of it is the format's usual one
+        where it is left open."""
         folder = str(self.session.path.parent) if self.session.path else ""
         templates = self.window.templates
 
@@ -144,7 +145,7 @@ class Files(QObject):
 
         at = dict(self.window.view.travel) if self.window.view.here.seen.plain else {}
         job.went_on.connect(lambda share: self.window.strip.say(f"Writing {target.name}: {100 * share:.0f} %", ("stop", stop)))
-        job.start("export", self.session.design, folder, str(target), templates.paper, templates.layout_name, at)
+        job.start("export", self.session.design, folder, str(target), templates.paper, templates.layout_name, at, what)
         self.window.strip.say(f"Writing {target.name} …", ("stop", stop))
 
     def export_pdf(self) -> None:

@@ -37,7 +37,7 @@ class Parts:
     theme: Theme
     templates: TemplateView
     apply: Callable[[Remedy], None]
-    export: Callable[[str], None]
+    export: Callable[[str, str], None]
     edges: list[EdgeView] = field(default_factory=list)
     findings: list[FindingsView] = field(default_factory=list)
 

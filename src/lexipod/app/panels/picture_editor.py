@@ -23,6 +23,7 @@ from lexipod.recipes import Parameter
 PLACE = Parameter("at", "place", "point", "Its middle, to the right and up from the middle of the part that carries it.", "", -2000, 2000)
 WIDTH = Parameter("width", "width", "length", "A picture keeps its proportion.", "", 1, 2000)
 HEIGHT = Parameter("height", "height", "length", "A picture keeps its proportion.", "", 1, 2000)
+BORDER = Parameter("border", "border", "length", "So much of what carries it is left all round.", "", 0.2, 200)
 CAPITALS = Parameter("height", "capitals", "length", "The height of the capitals.", "", 0.5, 200)
 TURN = Parameter("turn", "turned", "angle", "Anticlockwise, as one looks at its face.", "", -360, 360)
 RADIUS = Parameter("radius", "radius", "length", "Of the arc on which the letters stand; below 0 they run along its lower side.", "", -2000, 2000)
@@ -130,8 +131,8 @@ class PictureEditor(QWidget):
         add(labelled("on the", self.part_box, label_width=92))
         self.face_box = choice_box([("front", "front"), ("back", "back")], lambda key: self._pick("face", key), name="On which face")
         add(labelled("face", self.face_box, label_width=92))
-        measures = [CAPITALS] if item.kind == "greeting" else [WIDTH] if item.round else [WIDTH, HEIGHT]
-        measures += [PLACE, TURN, *([RADIUS] if item.along != "line" else [])]
+        measures = [BORDER] if item.kind == "mat" else [CAPITALS] if item.kind == "greeting" else [WIDTH] if item.round else [WIDTH, HEIGHT]
+        measures += [] if item.kind == "mat" else [PLACE, TURN, *([RADIUS] if item.along != "line" else [])]
         for parameter in measures:
             field = QuantityField(parameter)
             field.setFixedWidth(170 if parameter is PLACE else 112)

@@ -55,6 +55,7 @@ class PicturesPanel(Panel):
         for text, act, tip in (
             ("picture …", lambda: self._choose("picture"), "An SVG, PNG, JPEG or WebP"),
             ("greeting", self.add_greeting, "Words in letters of the program or of this machine"),
+            ("mat", self.add_mat, "A layer of paper with a border, on what is seen most, or on the part of what is in hand"),
             ("cut-out …", lambda: self._choose("shape"), "A picture that is cut out along its outline: a part of its own"),
         ):
             button = QPushButton(text)
@@ -323,6 +324,22 @@ class PicturesPanel(Panel):
         """A greeting in the middle of what is seen most."""
         item_id = next(free_item_ids(self.session.design.items, "g"))
         self._put(Item(item_id, "greeting", "card.front", text=FIRST_WORDS, height=6.0))
+
+    def add_mat(self) -> None:
+        """A mat on the part of what is in hand, or on what is seen most."""
+        item_id = next(free_item_ids(self.session.design.items, "mat"))
+        border = 3.175 if self.session.style.unit == "in" else 3.0
+        on, face = (self.item.on, self.item.face) if self.item is not None else ("", "front")
+        try:
+            if not on:
+                best = max(surfaces_at(self._examination(), self._at), key=lambda s: s.seen.area)
+                on, face = best.on, best.face  # type: ignore[assignment]
+            made = Item(item_id, "mat", on, face, layers=0, border=border)
+        except LexipodError as error:
+            self.said.emit(str(error))
+            return
+        if self.change({f"item.{item_id}": format_item(made)}, text=f"put {item_id} on"):
+            self.view.pick_item(item_id)
 
     def _choose(self, kind: Asked) -> None:
         start = str(self.session.path.parent) if self.session.path else ""

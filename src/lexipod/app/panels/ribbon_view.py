@@ -312,7 +312,8 @@ class RibbonView(QWidget):
             return "far apart", "pencil"
         length = self.session.style.length
         if row.kind == "share":
-            return (f"{100 * row.values[0]:.0f} % at rest, {100 * row.values[-1]:.0f} % at the end", "pencil")
+            told = f"{100 * row.values[0]:.0f} % at rest, {100 * row.values[-1]:.0f} % at the end"
+            return told, "caution" if row.trouble.any() else "pencil"
         if row.kind == "reading":
             return f"up to {length(float(row.values[np.argmax(np.abs(row.values))]))}", "pencil"
         if row.kind == "circle":

@@ -6,12 +6,13 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from lexipod.app.card.painter import paint_drawing
 from lexipod.app.look import DAY, Theme, font, paint_focus
 from lexipod.app.panels.fields import choice_box, labelled, set_choice
 from lexipod.app.panels.panel import Panel, put_away
+from lexipod.app.panels.punches import PunchFields
 from lexipod.app.state.desk import Desk
 from lexipod.app.state.session import Session
 from lexipod.drawing import Drawing
@@ -126,7 +127,7 @@ class TemplateView(QWidget):
 class SheetsPanel(Panel):
     """The cut list, and the files."""
 
-    def __init__(self, session: Session, desk: Desk, templates: TemplateView, export: Callable[[str], None]) -> None:
+    def __init__(self, session: Session, desk: Desk, templates: TemplateView, export: Callable[[str, str], None]) -> None:
         super().__init__(session, desk)
         self.templates = templates
         out = self.sheet("Templates", "Print at 100 %, then lay a ruler on the printed one.")
@@ -136,15 +137,23 @@ class SheetsPanel(Panel):
             [("combined", "several pieces on a page"), ("single", "one piece on a page")], lambda key: templates.choose(layout=key), name="Layout"
         )
         out.addWidget(labelled("pages", self.layout_box, label_width=84))
-        row = QHBoxLayout()
-        for k, way in enumerate(EXPORTS):
-            button = QPushButton(f"{way.ending.removeprefix('.').upper()} …")
-            button.setToolTip(way.title)
+        row = QGridLayout()
+        row.setSpacing(4)
+        ways = [(f"{way.ending.removeprefix('.').upper()} …", way.title, way.ending, "") for way in EXPORTS]
+        ways.append(("guides …", "Placement sheets, masks and windows at true size", ".pdf", "guides"))
+        for k, (text, tip, ending, what) in enumerate(ways):
+            button = QPushButton(text)
+            button.setToolTip(tip)
             if k == 0:
                 button.setObjectName("main")
-            button.clicked.connect(lambda _=False, ending=way.ending: export(ending))
-            row.addWidget(button)
+            button.clicked.connect(lambda _=False, ending=ending, what=what: export(ending, what))
+            row.addWidget(button, k // 4, k % 4)
         out.addLayout(row)
+        owned = self.sheet("Punches and dies you own", "Sizes with commas between. The cut list says which comes nearest, and which cuts the ring.")
+        self.punches = PunchFields(session)
+        self.punches.said.connect(self.said)
+        self.punches.kept.connect(self.refresh)
+        owned.addWidget(self.punches)
         self.list = self.sheet("Cut list")
         self.rows = QWidget()
         self.list.addWidget(self.rows)
@@ -156,6 +165,7 @@ class SheetsPanel(Panel):
         """Lists the pieces."""
         if self.desk.assembly is None:
             return
+        self.punches.refresh()
         set_choice(self.paper, self.templates.paper)
         rows = QWidget()
         rows.setObjectName("inside")
