@@ -7,6 +7,7 @@ from pathlib import Path
 import shapely
 
 from lexipod.building import build_assembly
+from lexipod.checks import RULES, run_checks
 from lexipod.demo import demo_names, load_demo
 from lexipod.design import Item
 from lexipod.drawing.art import draw_art, pictures_of
@@ -15,6 +16,7 @@ from lexipod.errors import FileError
 from lexipod.geometry.shapes import rectangle
 from lexipod.pictures.loading import load_picture
 from lexipod.pictures.svg import read_svg
+from lexipod.pipeline import examine
 from tests.zoo import CATALOG, part, slider
 
 HEAD = '<svg xmlns="http://www.w3.org/2000/svg" width="40mm" height="20mm" viewBox="0 0 40 20">'
@@ -73,6 +75,17 @@ class DemoTest(unittest.TestCase):
             shapes, faults = pictures_of(design, build_assembly(design, CATALOG), None)
             self.assertEqual(faults, ())
             self.assertTrue(shapes and design.story, name)
+
+    def test_the_surprises_of_the_collection_are_hidden_and_then_shown(self):
+        asked = 0
+        for name in demo_names():
+            design = load_demo(name)
+            items = [i for i in design.items if i.hide_at_rest and i.show_at_end]
+            if items:
+                found = run_checks(examine(design, CATALOG, steps=61), rules=[r for r in RULES if r.startswith("picture")])
+                self.assertEqual(found, (), name)
+                asked += len(items)
+        self.assertGreaterEqual(asked, 15)
 
 
 class EdgeTest(unittest.TestCase):

@@ -25,10 +25,10 @@ from lexipod.pictures.winding import region_of_rings
 
 MOST_ELEMENTS = 20_000
 DEEPEST = 60
-MOST_CORNERS = 400_000
+MOST_CORNERS = 1_000_000
 BANDS = 20
 """So many flat bands stand for a gradient."""
-FINE = 1 / 3000
+FINE = 1 / 2000
 """A curve leaves its chords by at most this share of the picture's size."""
 PX = {"": 1.0, "px": 1.0, "mm": 96 / 25.4, "cm": 960 / 25.4, "in": 96.0, "pt": 96 / 72, "pc": 16.0, "q": 24 / 25.4}
 """CSS pixels to a unit: 96 to the inch (CSS Values and Units)."""

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from copy import copy
 from io import BytesIO
 from typing import Literal
 
+import numpy as np
 from PIL import Image
 
-from lexipod.drawing.display import Drawing
-from lexipod.drawing.writers.png import paint_image
+from lexipod.drawing.display import Drawing, Primitive, Shape, Stroke
+from lexipod.drawing.writers.png import Canvas
 
 FINER = 2
 COLOURS = 128
@@ -30,14 +32,37 @@ def paint_frames(
     """The frames as pixels, all of one size; equal drawings are painted once. ``tell`` takes the share that is done."""
     box = box_of_all(drawings)
     scale = width_px / (box[2] - box[0])
+    still = _still_below(drawings)
+    below = Canvas(box, pixels_per_mm=scale, background=background, finer=FINER)
+    below.paint(drawings[0].primitives[:still])
     known: dict[int, Image.Image] = {}
     frames = []
     for k, drawing in enumerate(drawings):
         if id(drawing) not in known:
-            known[id(drawing)] = paint_image(drawing, box, pixels_per_mm=scale, background=background, finer=FINER)
+            canvas = copy(below)
+            canvas.image = below.image.copy()
+            canvas.paint(drawing.primitives[still:])
+            known[id(drawing)] = canvas.smoothed()
         frames.append(known[id(drawing)])
         tell((k + 1) / len(drawings))
     return frames
+
+
+def _still_below(drawings: Sequence[Drawing]) -> int:
+    """How many primitives, from the lowest one on, are the same in all frames."""
+    for k in range(min(len(d.primitives) for d in drawings)):
+        if not all(_is_same(drawings[0].primitives[k], d.primitives[k]) for d in drawings[1:]):
+            return k
+    return min(len(d.primitives) for d in drawings)
+
+
+def _is_same(a: Primitive, b: Primitive) -> bool:
+    if a is b:
+        return True
+    if isinstance(a, Shape) and isinstance(b, Shape):
+        alike = (a.pen, a.fill, len(a.rings)) == (b.pen, b.fill, len(b.rings)) and a.pixels == b.pixels
+        return alike and all(np.array_equal(r, s) for r, s in zip(a.rings, b.rings, strict=True))
+    return isinstance(a, Stroke) and isinstance(b, Stroke) and a.pen == b.pen and np.array_equal(a.points, b.points)
 
 
 def write_animation(
