@@ -20,7 +20,7 @@ from lexipod.checks import Examination, find_catch_points, find_overhangs, find_
 from lexipod.checks.examination import COARSE_STEPS, FINE_STEPS
 from lexipod.checks.foam import sheets_on_foam
 from lexipod.checks.seen import sights
-from lexipod.checks.surfaces import halts_of
+from lexipod.checks.surfaces import ever_seen, halts_of, room_to_write
 from lexipod.cures.pads import plan_glides, plan_pads
 from lexipod.design import Design, Item, write_bytes_atomically
 from lexipod.errors import LexipodError, shortened
@@ -47,16 +47,19 @@ def find_places(design: Design, part: str, face: str, use: str) -> dict[str, Any
     return {"zone": zone, "overhangs": overhangs, "catches": find_catch_points(examination)}
 
 
-def see_items(design: Design) -> dict[str, list[tuple[str, float, float]]]:
-    """For every item that is there to be seen its share at each halt of each mechanism: (mechanism, travel, share)."""
+def see_items(design: Design) -> dict[str, Any]:
+    """What is seen, as plain values: ``shares`` of every item at each halt of each mechanism (mechanism, travel, share), ``ever``, the share
+    of each face that is ever seen, and ``room`` that is left to write on (mm2)."""
     catalog = load_catalog()
     examination = Examination(build_assembly(design, catalog), catalog, design.ways, steps=COARSE_STEPS)
-    told: dict[str, list[tuple[str, float, float]]] = {}
+    shares: dict[str, list[tuple[str, float, float]]] = {}
     for drive in examination.assembly.all_drives:
         halts = halts_of(examination.assembly, drive.mechanism)
         for item, seen in sights(examination, drive.mechanism).items():
-            told.setdefault(item, []).extend((drive.mechanism, float(h), seen.at(float(h)).share) for h in halts)
-    return told
+            shares.setdefault(item, []).extend((drive.mechanism, float(h), seen.at(float(h)).share) for h in halts)
+    moving = set(examination.assembly.moving)
+    ever = [(row.on, row.face, row.share) for row in ever_seen(examination) if row.on in moving or row.on in examination.assembly.panels]
+    return {"shares": shares, "ever": ever, "room": list(room_to_write(examination))}
 
 
 def plan_foam(design: Design) -> tuple[Item, ...]:

@@ -24,6 +24,7 @@ from lexipod.checks import (
     post,
     reader,
     rubbing,
+    seams,
     stack,
     tilting,
     travel,
@@ -192,6 +193,15 @@ CHECKS: tuple[Check, ...] = (
         "Is every picture seen as it is meant?",
         "exact areas; common practice, no source",
         pictures.check_pictures,
+    ),
+    Check(
+        (
+            Rule("picture-seam", "pictures", may_block=False, below="off"),
+            Rule("picture-edges", "pictures", may_block=False),
+        ),
+        "Is a picture over two parts one picture at rest?",
+        "common practice, no source",
+        seams.check_seams,
     ),
     Check((Rule("spare-foam", "mechanism", may_block=False),), "Would less foam do?", "common practice, no source", foam.check_spare_foam),
 )

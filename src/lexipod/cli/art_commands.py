@@ -15,6 +15,7 @@ from lexipod.checks.surfaces import ever_seen, halts_of, room_to_write
 from lexipod.cli.answers import print_json
 from lexipod.design import write_design
 from lexipod.errors import ChoiceError, ParameterError, quoted
+from lexipod.fitting.splitting import split_picture
 from lexipod.fitting.through import also_elsewhere, laid_through, opening_of
 from lexipod.geometry.shapes import split_region
 from lexipod.pictures import laid_outline
@@ -79,6 +80,23 @@ def _run_place(options: argparse.Namespace, catalog: Catalog) -> int:
     for added in design.items:
         if added.id not in before:
             print(f"{added.id}: {named_item(added)} on the {examination.assembly.part_name(added.on)}, {added.face}, turned {added.turn:g}°")
+    return 0
+
+
+def _add_split(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("item", metavar="ID")
+    parser.add_argument("--line", required=True, metavar="POINTS", help="places of the card with blanks between, like “10x50mm 60x55mm 97x50mm”")
+    parser.add_argument("--onto", required=True, metavar="PART", help="the part for what lies to the right of the line")
+    parser.add_argument("--curved", action="store_true", help="a curve through the points")
+
+
+def _run_split(options: argparse.Namespace, catalog: Catalog) -> int:
+    design = open_design(options.file, catalog)
+    line: list[Any] = [parse_quantity(word, "point") for word in options.line.split()]
+    made = split_picture(design, examine(design, catalog, steps=2), options.item, line, options.onto, curved=options.curved)
+    write_design(made, options.file)
+    before = {i.id for i in design.items}
+    print("\n".join(f"{i.id}: on {i.on}, {i.cut_side} of the line" for i in made.items if i.id not in before or i.id == options.item))
     return 0
 
 
@@ -159,6 +177,13 @@ ROWS = (
         "lexipod place wheel.lexipod a1 --through card.frame --at m1=60deg",
         _run_place,
         _add_place,
+    ),
+    (
+        "split",
+        "Cut a picture along a line, its halves on two parts.",
+        'lexipod split shell.lexipod a1 --line "5x60mm 100x60mm" --onto m1.half-lower',
+        _run_split,
+        _add_split,
     ),
 )
 

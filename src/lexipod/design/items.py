@@ -12,6 +12,7 @@ LEAST_CAPS_MM = 0.5
 MOST_LETTERS = 500
 MOST_CORNERS = 4000
 MOST_RINGS = 200
+MOST_CUT = 400
 ItemKind = Literal["pad", "glide", "decoration", "film", "picture", "greeting", "shape", "mat"]
 INK: tuple[ItemKind, ...] = ("picture", "greeting")
 """Kinds that are printed, stamped or stuck on flat: they have no thickness and are no part of their own."""
@@ -29,6 +30,9 @@ class Item(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_default
 
     ``source`` is the file of a picture beside the design, or ``demo:NAME``; its ``proportion`` is width over height (0: it fills its box),
     its ``outline`` what of the box is painted or cut out, as rings of shares of the box (none: all of it).
+
+    A picture over two parts is ``cut`` along a line of points (shares of its box) that is drawn on at both ends; the item is what lies on one
+    ``cut_side`` of it.
 
     A ``mat`` is a layer of paper that leaves a ``border`` of what carries it, all round it and round its openings.
 
@@ -58,6 +62,8 @@ class Item(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_default
     align: Literal["left", "middle", "right"] = "middle"
     colour: str = ""
     border: float = 0.0
+    cut: tuple[tuple[float, float], ...] = ()
+    cut_side: Literal["", "left", "right"] = ""
     hide_at_rest: bool = False
     show_at_end: bool = False
 
@@ -110,6 +116,10 @@ class Item(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_default
             raise ValueError(f"the radius of an arc of letters must be 2 to {LARGEST_MM:g} mm, not {self.radius:g}")
 
     def _check_outline(self) -> None:
+        if bool(self.cut) != bool(self.cut_side) or (self.cut and self.kind != "picture"):
+            raise ValueError("only a picture is cut, along a line, and is one side of it")
+        if self.cut and (not 2 <= len(self.cut) <= MOST_CUT or not all(-20 <= v <= 20 for at in self.cut for v in at) or len(set(self.cut)) < 2):
+            raise ValueError(f"a line along which a picture is cut has 2 to {MOST_CUT} points near its box")
         if self.kind == "shape" and not self.outline:
             raise ValueError("a shape needs an outline")
         if len(self.outline) > MOST_RINGS or sum(len(ring) for ring in self.outline) > MOST_CORNERS:

@@ -39,7 +39,7 @@ def _draw(item: Item, picture: Picture | None, outline: Array, within: Any, subj
     shapes = [Shape(rings, "", f"art:{colour}", subject) for region, colour in ink_of(item, picture, outline) if (rings := _rings(region, within))]
     if picture is not None and picture.pixels:
         quad = box_of(item, outline).corners
-        rings = _rings(shapely.Polygon(quad), within)
+        rings = _rings(laid_outline(item, outline) if item.cut else shapely.Polygon(quad), within)
         if rings:
             shapes.append(Shape(rings, "", MIXED, subject, picture.pixels, quad))
     return shapes

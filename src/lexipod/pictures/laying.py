@@ -17,6 +17,7 @@ from lexipod.design import Item
 from lexipod.errors import LexipodError
 from lexipod.geometry.frames import Array
 from lexipod.geometry.shapes import circle
+from lexipod.pictures.cutting import side_of
 from lexipod.pictures.fonts import find_font
 from lexipod.pictures.lettering import Lettering, set_text
 from lexipod.pictures.picture import Picture
@@ -76,8 +77,10 @@ def box_of(item: Item, outline: Array) -> Box:
 
 
 @lru_cache(maxsize=512)
-def _unit_region(outline: tuple[tuple[tuple[float, float], ...], ...]) -> Any:
-    return shapely.make_valid(region_of_rings([np.array(r) for r in outline], even_odd=True))
+def _unit_region(outline: tuple[tuple[tuple[float, float], ...], ...], cut: tuple[tuple[float, float], ...], side: str) -> Any:
+    """What of its box an item covers, in shares of the box."""
+    region = shapely.make_valid(region_of_rings([np.array(r) for r in outline], even_odd=True)) if outline else shapely.box(0, 0, 1, 1)
+    return shapely.intersection(region, side_of(cut, left=side == "left")) if cut else region
 
 
 def laid_outline(item: Item, outline: Array) -> Any:
@@ -88,8 +91,8 @@ def laid_outline(item: Item, outline: Array) -> Any:
     box = box_of(item, outline)
     if item.kind == "greeting":
         return shapely.transform(greeting_region(item), box.lay_mm)
-    if item.outline:
-        region = shapely.transform(_unit_region(item.outline), box.lay)
+    if item.outline or item.cut:
+        region = shapely.transform(_unit_region(item.outline, item.cut, item.cut_side), box.lay)
         return region if region.is_valid else shapely.make_valid(region)
     if item.round:
         return shapely.Polygon(circle(box.middle, radius_mm=item.width / 2, chord_error_mm=0.02))
@@ -135,7 +138,11 @@ def ink_of(item: Item, picture: Picture | None, outline: Array) -> tuple[tuple[A
     if picture is None:
         return ()
     size = np.array([picture.width, picture.height])
-    return tuple((shapely.transform(region, lambda xy: box.lay(xy / size)), colour) for region, colour in picture.regions)
+    laid = tuple((shapely.transform(region, lambda xy: box.lay(xy / size)), colour) for region, colour in picture.regions)
+    if not item.cut:
+        return laid
+    half = shapely.transform(side_of(item.cut, left=item.cut_side == "left"), box.lay)
+    return tuple((shapely.intersection(shapely.make_valid(region), half), colour) for region, colour in laid)
 
 
 __all__ = ["INK_COLOUR", "Box", "box_of", "greeting_region", "ink_of", "laid_outline", "missing_font", "set_greeting"]

@@ -5,7 +5,7 @@ from __future__ import annotations
 import contextlib
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
+from PySide6.QtGui import QContextMenuEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QMenu
 
 from lexipod.app.card.card_sight import FEW_MEASURES, CardSight
@@ -31,13 +31,15 @@ _ARROWS: dict[int, tuple[int, int]] = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Righ
 
 class CardView(CardSight):
     """Shows the card and takes the hands on it. ``said`` carries a sentence for the message strip, ``laid`` the place of
-    the card at which the item in hand is to be laid."""
+    the card at which the item in hand is to be laid, ``dropped`` a file and where it fell."""
 
     said = Signal(str)
     laid = Signal(float, float)
+    dropped = Signal(str, float, float)
 
     def __init__(self, session: Session, desk: Desk, view: ViewState, theme: Theme) -> None:
         super().__init__(session, desk, view, theme)
+        self.setAcceptDrops(True)
         self._drags_section = False
         self._editor: MeasureEditor | None = None
         self.magnifies = False
@@ -70,6 +72,21 @@ class CardView(CardSight):
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             hidden = self.view.shows_hidden and self.view.here.seen.hidden
             paint_glass(painter, self.picture, self._pointer, self.desk.poses_at(self.view.travel), self.theme, self.session.style, hidden=hidden)
+
+    # ---- files that are dropped on it ----------------------------------------------------------------------------------
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        """A picture may be dropped where pictures are taken in hand."""
+        if self.view.here.seen.pictures and any(u.isLocalFile() for u in event.mimeData().urls()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        """Puts it where it falls."""
+        path = next((u.toLocalFile() for u in event.mimeData().urls() if u.isLocalFile()), "")
+        if path:
+            x, y = self.to_card(event.position())
+            self.dropped.emit(path, x, y)
+            event.acceptProposedAction()
 
     # ---- hands --------------------------------------------------------------------------------------------------------
 

@@ -6,7 +6,7 @@ import functools
 import shutil
 from collections.abc import Callable
 from pathlib import Path
-from typing import Literal
+from typing import Any, Literal
 
 import msgspec
 import numpy as np
@@ -36,6 +36,7 @@ from lexipod.pictures.loading import ENDINGS, import_picture, read_picture_file
 Asked = Literal["picture", "shape"]
 MOST_HALTS = 14
 LARGEST_FITTED_MM = 400.0
+NEARLY_ALL, MOST_TOLD = 0.995, 8
 FIRST_WORDS = "Your words"
 
 
@@ -71,6 +72,10 @@ class PicturesPanel(Panel):
         self.editor = PictureEditor(session, desk, view, self, self._acts())
         holder.addWidget(self.editor)
         self.list = self.sheet("On the card", "N and B go through them. What is seen now is told beside each.")
+        seen = self.sheet("Seen of the card", "Good paper, ink and stamps only where something is ever seen.")
+        self.ever = QLabel()
+        self.ever.setWordWrap(True)
+        seen.addWidget(self.ever)
         self.column.addStretch(1)
         desk.rebuilt.connect(self.refresh_if_seen)
         desk.judged.connect(self.editor.tell_findings)
@@ -110,8 +115,16 @@ class PicturesPanel(Panel):
             self._asked = self.session.design
             self.seeing.start("seen", self.session.design)
 
-    def _seen(self, told: dict[str, list[tuple[str, float, float]]]) -> None:
-        self.seen = told
+    def _seen(self, told: dict[str, Any]) -> None:
+        self.seen = told["shares"]
+        assembly, style = self.desk.assembly, self.session.style
+        rows = sorted((row for row in told["ever"] if row[2] < NEARLY_ALL), key=lambda row: row[2])[:MOST_TOLD]
+        lines = []
+        for on, face, share in rows:
+            name = assembly.part_name(on) if assembly is not None else on
+            lines.append(f"{name}{', its back' if face == 'back' else ''}: {100 * share:.0f} % ever seen")
+        lines += [f"to write on: {name}, {style.area(area)}" for name, area in told["room"]]
+        self.ever.setText("\n".join(lines))
         self._listed = None
         self._list_items()
 
@@ -370,6 +383,13 @@ class PicturesPanel(Panel):
         self._put(made)
         if picture.told:
             self.said.emit(f"{path.name}: {'; '.join(picture.told)}.")
+
+    def add_dropped(self, path: Path, x: float, y: float) -> None:
+        """A picture that was dropped on the card, where it fell."""
+        before = {i.id for i in self.session.design.items}
+        self.add_picture(path)
+        if self.view.picked_item and self.view.picked_item not in before:
+            self.lay_at(x, y)
 
     def _may_copy(self, path: Path) -> bool:
         answer = QMessageBox.question(self, "Copy it?", f"{path.name} lies elsewhere. Copy it beside the card, so that both stay together?")
