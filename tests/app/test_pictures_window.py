@@ -197,6 +197,37 @@ class PicturesTest(WindowTest):
         self.assertTrue(window.header.isVisible())
 
 
+class CutTest(WindowTest):
+    design = card_with("dial-riders", Card(size="na.a7"))
+
+    def test_a_picture_is_cut_in_two_along_a_line_drawn_on_the_card(self):
+        window, view = self.window, self.window.view
+        self.session.save(self.folder / "shell.lexipod")
+        (self.folder / "sun.svg").write_text(SUN)
+        window.doing.go_to("pictures")
+        panel, card = window.pictures_panel, window.card_view
+        self.app.processEvents()
+        panel.add_picture(self.folder / "sun.svg")
+        upper = window.desk.assembly.by_id["m1.half-upper"].region_at_home
+        left, meet, right, _ = upper.bounds
+        panel.lay_at((left + right) / 2, meet + 4.0)
+        (item,) = self.session.design.items
+        self.assertEqual(item.on, "m1.half-upper")
+        panel.begin_cut()
+        card.setFocus()
+        for x in (left + 3.0, right - 3.0):
+            QTest.mouseClick(card, Qt.MouseButton.LeftButton, pos=card.to_view(x, meet + 0.5).toPoint())
+        self.assertEqual(len(view.cut_line), 2)
+        QTest.keyClick(card, Qt.Key.Key_Return)
+        self.assertIsNone(view.cut_line)
+        self.assertEqual([(i.on, i.cut_side) for i in self.session.design.items], [("m1.half-upper", "left"), ("m1.half-lower", "right")])
+        window.doing.undo()
+        self.assertEqual(len(self.session.design.items), 1)
+        panel.begin_cut()
+        QTest.keyClick(card, Qt.Key.Key_Escape)
+        self.assertIsNone(view.cut_line)
+
+
 class FoldPicturesTest(WindowTest):
     design = card_with("waterfall", Card(size="na.a7"))
 

@@ -67,6 +67,28 @@ class CureTest(unittest.TestCase):
             self.assertLess(made.items[0].at[0], beside.at[0])
         self.assertEqual(left, [])
 
+    def test_what_turns_over_bare_gets_a_twin(self):
+        design = card_with("flip-panels", Card(size="na.a7"))
+        picture = Item("a1", "picture", "m1.panel-1", source="demo:kite", share=(0.0, 0.0, 1.0, 1.0))
+        design = msgspec.structs.replace(design, items=(picture,))
+        (finding,) = [f for f in pictures_found(design) if f.rule == "picture-back"]
+        self.assertEqual(finding.severity, "note")
+        (remedy,) = find_remedies(design, CATALOG, finding)
+        made = change_design(design, CATALOG, remedy.set)
+        whole = (0.0, 0.0, 1.0, 1.0)
+        self.assertEqual([(i.face, i.source, i.share) for i in made.items], [(face, "demo:kite", whole) for face in ("front", "back")])
+        self.assertFalse([f for f in pictures_found(made) if f.rule == "picture-back"])
+
+    def test_what_is_on_a_face_that_nobody_sees_is_put_on_the_other(self):
+        """The front panel of a slide shows the other side of its sheet."""
+        design = card_with("hinge-plate", Card(size="na.a7"))
+        picture = Item("a1", "picture", "m1.plate", "back", source="demo:kite", width=20.0, height=20.0)
+        design = msgspec.structs.replace(design, items=(picture,))
+        (finding,) = pictures_found(design)
+        self.assertEqual(finding.rule, "picture-face")
+        made = change_design(design, CATALOG, find_remedies(design, CATALOG, finding)[0].set)
+        self.assertEqual((made.items[0].face, pictures_found(made)), ("front", []))
+
     def test_the_ribbon_hatches_where_it_should_be_hidden_and_is_not(self):
         asked = msgspec.structs.replace(self.words, hide_at_rest=True)
         examination = examine(msgspec.structs.replace(self.design, items=(asked,)), CATALOG)

@@ -19,7 +19,7 @@ from lexipod.design import Card, Item
 from lexipod.drawing.writers.animation import write_animation
 from lexipod.errors import LexipodError, ParameterError
 from lexipod.fabricate.exports import Moving, export_bytes
-from lexipod.fabricate.guides import guide_sheets, masks, placing_sheets, windows_sheet
+from lexipod.fabricate.guides import floors, guide_sheets, masks, placing_sheets, windows_sheet
 from lexipod.fabricate.reading import draw_travel, strip_of
 from lexipod.fitting.through import also_elsewhere, laid_through, opening_of
 from lexipod.pipeline import examine
@@ -120,6 +120,15 @@ class GuideTest(unittest.TestCase):
         back = next(s for s in sheets if "back" in s.title and any(getattr(p, "subject", "") == "item:a1" for p in s.primitives))
         ring = next(p.rings[0] for p in back.primitives if getattr(p, "subject", "") == "item:a1" and hasattr(p, "rings"))
         self.assertLess(ring[:, 0].mean(), back.size_mm[0] / 2)
+
+    def test_the_piece_that_falls_out_of_a_track_is_its_floor(self):
+        examination = examine(card_with("track-rider", Card(size="na.a7")), CATALOG, steps=25)
+        (sheet,) = floors(examination)
+        pillar = next(p for p in examination.assembly.parts if p.id == "m1.pillar")
+        ring = next(p.rings[0] for p in sheet.primitives if getattr(p, "subject", "").startswith("floor:"))
+        tracks = [shapely.Polygon(h) for p in examination.assembly.parts for h in p.region_at_home.interiors]
+        self.assertTrue(any(abs(t.area - shapely.Polygon(ring).area) < 1e-6 and t.contains(pillar.region_at_home) for t in tracks))
+        self.assertEqual(floors(self.examination), [])
 
     def test_nothing_to_guide_is_said(self):
         design = card_with("thread-spinner", Card(size="na.a7"))

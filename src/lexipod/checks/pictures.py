@@ -13,9 +13,11 @@ import numpy as np
 import shapely
 
 from lexipod.checks.examination import Examination
-from lexipod.checks.finding import Finding
-from lexipod.checks.seen import Sights, goes_flat, seen_items, sight_of, where_of
+from lexipod.checks.finding import Finding, Severity
+from lexipod.checks.seen import Sights, goes_flat, scene_at, seen_items, sight_of, where_of
+from lexipod.checks.surfaces import ever_seen
 from lexipod.design import Item
+from lexipod.geometry.space import apply_frame
 from lexipod.pictures import laid_outline
 
 HIDDEN_SHARE = 0.002
@@ -26,6 +28,11 @@ FULL_TURN_DEG = 300.0
 """What turns so far has no end at which everything is shown: each picture has its own place on the way."""
 UPSIDE_DEG = 100.0
 OFF_SHARE = 0.02
+NEVER_SHARE = 0.01
+OUT_MM = 8.0
+"""What stands out of the card by more is seen from behind as well."""
+BARE_SHARE = 0.3
+"""What shows less of its back than this needs no twin."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -195,6 +202,58 @@ def _on_paper(examination: Examination, item: Item) -> Iterator[Finding]:
         )
 
 
+def check_faces(examination: Examination) -> Iterator[Finding]:
+    """What lies on a panel is on a face that somebody sees; and what is dressed on its front and turns over shows no bare back."""
+    assembly = examination.assembly
+    items = [i for i in seen_items(examination) if i.on in assembly.panels and i.kind not in ("decoration", "mat")]
+    if not items:
+        return
+    seen = {(row.on, row.face): row.share for row in ever_seen(examination)}
+    backed = {i.on for i in items if i.face == "back"}
+    for item in items:
+        panel = assembly.panels[item.on]
+        own, other = (seen.get((item.on, face), 0.0) for face in (item.face, "back" if item.face == "front" else "front"))
+        name = named_item(item)
+        if own < NEVER_SHARE and other >= BARE_SHARE and not _is_seen_otherwise(examination, item):
+            title = f"{name[:1].upper()}{name[1:]} is on a face that nobody sees"
+            message = f"Lying flat, the {panel.name} only ever shows its {'back' if item.face == 'front' else 'front'}. Put it there."
+            yield _face_finding(examination, item, "picture-face", "warn", title, message, own, SHOWN_SHARE, at_most=False)
+            continue
+        if panel.base or item.on in backed or item.kind != "picture" or item.face != "front" or other < BARE_SHARE:
+            continue
+        backed.add(item.on)
+        message = f"{_percent(other)} of it are seen once it has turned over. Give it a twin of {name}, or a backing."
+        title = f"The back of the {panel.name} is seen bare"
+        yield _face_finding(examination, item, "picture-back", "note", title, message, other, BARE_SHARE, at_most=True)
+
+
+def _is_seen_otherwise(examination: Examination, item: Item) -> bool:
+    """Whether a face that no flat state shows is seen all the same: it spins, it is seen while something stands, or it stands out of the card,
+    so that it is seen from behind."""
+    panel = examination.assembly.panels[item.on]
+    if panel.spins or panel.stands_out:
+        return True
+    card = examination.assembly.card
+    for drive in examination.assembly.all_drives:
+        if float(sight_of(examination, item, drive.mechanism).share.max()) > NEVER_SHARE:
+            return True
+        if examination.assembly.folding_of(drive.mechanism) is None:
+            continue
+        frames = scene_at(examination, {drive.mechanism: drive.end}).frames
+        if item.on in frames:
+            corners = apply_frame(frames[item.on], panel.corners)[:, :2]
+            if (corners < -OUT_MM).any() or (corners > np.array([card.width_mm, card.height_mm]) + OUT_MM).any():
+                return examination.assembly.folding_of(drive.mechanism).kind != "inside"  # type: ignore[union-attr]
+    return False
+
+
+def _face_finding(
+    examination: Examination, item: Item, rule: str, severity: Severity, title: str, message: str, share: float, wanted: float, *, at_most: bool
+) -> Finding:
+    mechanism = _mechanism_of(examination, item)
+    return Finding(rule, severity, mechanism, (item.on,), title, message, round(share, 4), wanted, unit="share", at_most=at_most, need=item.id)
+
+
 def _mechanism_of(examination: Examination, item: Item) -> str:
     """The mechanism whose travel an item is told by: its own, or the first on the card."""
     own = item.on.partition(".")[0]
@@ -206,4 +265,4 @@ def _percent(share: float) -> str:
     return f"{100 * share:.0f} %" if share >= 0.01 else f"{100 * share:.1f} %"
 
 
-__all__ = ["best_shown", "check_pictures", "named_item"]
+__all__ = ["best_shown", "check_faces", "check_pictures", "named_item"]

@@ -195,6 +195,12 @@ CHECKS: tuple[Check, ...] = (
         pictures.check_pictures,
     ),
     Check(
+        (Rule("picture-back", "pictures", may_block=False, below="bare"),),
+        "Is what turns over dressed on both faces?",
+        "common practice, no source",
+        pictures.check_faces,
+    ),
+    Check(
         (
             Rule("picture-seam", "pictures", may_block=False, below="off"),
             Rule("picture-edges", "pictures", may_block=False),

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Any
 
+import msgspec
 import numpy as np
 import shapely
 
@@ -16,6 +17,7 @@ from lexipod.checks.surfaces import glimpses
 from lexipod.cures.clinic import MOST_REMEDIES, Clinic, Ranked
 from lexipod.design import Item
 from lexipod.editing.change import change_design
+from lexipod.editing.items import format_item, free_item_ids
 from lexipod.errors import LexipodError
 from lexipod.pictures import box_of, laid_outline
 from lexipod.units.quantities import Value
@@ -32,6 +34,10 @@ def find_picture_remedies(clinic: Clinic, finding: Finding) -> Iterator[Ranked]:
     if item is None or not finding.rule.startswith("picture"):
         return
     examination = clinic.examine(clinic.design)
+    if finding.rule == "picture-back":
+        twin = msgspec.structs.replace(item, id=next(free_item_ids(clinic.design.items, "twin")), face="back", hide_at_rest=False, show_at_end=False)
+        yield (0, 0.0), Remedy(f"Put a twin of {named_item(item)} on its back", {f"item.{twin.id}": format_item(twin)}, None)
+        return
     done: set[str] = set()
     for order, (label, settings) in enumerate(_attempts(examination, item, finding)):
         if len(done) >= MOST_REMEDIES or not clinic.is_current():
@@ -59,7 +65,7 @@ def _attempts(examination: Examination, item: Item, finding: Finding) -> Iterato
         yield f"Turn {name} the right way up", {"turn": round(turned, 3) + 0.0}
         return
     if finding.rule == "picture-face":
-        yield f"Put {name} on the front", {"face": "front"}
+        yield f"Put {name} on the {'front' if item.face == 'back' else 'back'}", {"face": "front" if item.face == "back" else "back"}
         return
     for spot in _spots(examination, item, finding):
         yield f"Move {name} to where it is {'hidden' if finding.rule == 'picture-hidden' else 'seen whole'}", {"at": spot}

@@ -29,19 +29,21 @@ JIG_MM = 7.0
 LEAST_MM2 = 4.0
 CROSS_MM = 2.5
 RIM_MM = 8.0
+TRACK_SHARE = 3.0
+"""An opening so many times as large as what rides in it is a track, a smaller one a hole."""
 LEAST_WINDOW_MM2 = 60.0
 """A hole that is smaller is for a fastener, not to look through."""
 
 
 def draw_guides(examination: Examination, *, title: str, paper: Size) -> tuple[Drawing, ...]:
     """All guides of a card on pages of paper."""
-    drawn = [(d, shapely.box(*d.box)) for d in (*placing_sheets(examination), *masks(examination), *windows_sheet(examination))]
+    drawn = [(d, shapely.box(*d.box)) for d in (*placing_sheets(examination), *masks(examination), *windows_sheet(examination), *floors(examination))]
     return lay_on_pages(drawn, title=title, paper=paper, layout="single") if drawn else ()
 
 
 def guide_sheets(examination: Examination) -> tuple[Drawing, ...]:
     """The same, each at its own size, without a page."""
-    return (*placing_sheets(examination), *masks(examination), *windows_sheet(examination))
+    return (*placing_sheets(examination), *masks(examination), *windows_sheet(examination), *floors(examination))
 
 
 def placing_sheets(examination: Examination) -> list[Drawing]:
@@ -194,6 +196,27 @@ def masks(examination: Examination) -> list[Drawing]:
     return out
 
 
+def floors(examination: Examination) -> list[Drawing]:
+    """The pieces that fall out of tracks: dressed and laid back, each is the floor of its track."""
+    assembly = examination.assembly
+    out = []
+    for part in assembly.parts:
+        if part.role not in ("cover", "base") or examination.is_clear(part):
+            continue
+        riders = [p for p in assembly.parts if p.id in assembly.moving and p.level != part.level and part.level in p.levels]
+        for hole in part.region_at_home.interiors:
+            piece = shapely.Polygon(hole)
+            inside = [r for r in riders if piece.buffer(0.5).contains(r.region_at_home) and piece.area > TRACK_SHARE * r.region_at_home.area]
+            if not inside:
+                continue
+            ring = shapely.get_coordinates(hole)[:-1] - piece.bounds[:2]
+            size = (piece.bounds[2] - piece.bounds[0], piece.bounds[3] - piece.bounds[1])
+            words = f"falls out of the {part.name}: dress it and lay it back under the {inside[0].name} as the floor of its track"
+            items: list[Primitive] = [Shape((ring,), "cut", "", f"floor:{part.id}"), Label((0.0, size[1] + 1.6), words, 2.2)]
+            out.append(Drawing(tuple(items), (0.0, 0.0, float(size[0]), float(size[1])), words))
+    return out
+
+
 def windows_sheet(examination: Examination) -> list[Drawing]:
     """A sheet with every window of the card cut out, where it is on the card at rest."""
     card = examination.assembly.card
@@ -222,4 +245,4 @@ def side_by_side(sheets: tuple[Drawing, ...], *, gap_mm: float = 14.0) -> Drawin
     return Drawing(tuple(items), (0.0, 0.0, x, max(s.size_mm[1] for s in sheets) + 2 * gap_mm), "guides")
 
 
-__all__ = ["draw_guides", "guide_sheets", "masks", "placing_sheets", "side_by_side", "windows_sheet"]
+__all__ = ["draw_guides", "floors", "guide_sheets", "masks", "placing_sheets", "side_by_side", "windows_sheet"]

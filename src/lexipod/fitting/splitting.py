@@ -7,9 +7,11 @@ from collections.abc import Sequence
 
 import msgspec
 import numpy as np
+import shapely
 
 from lexipod.assembly import Part
 from lexipod.checks import Examination
+from lexipod.checks.surfaces import surfaces_at
 from lexipod.design import Design
 from lexipod.editing.items import free_item_ids
 from lexipod.errors import ChoiceError, LexipodError
@@ -18,6 +20,8 @@ from lexipod.pictures import Box, box_of
 from lexipod.pictures.cutting import side_of, smoothed
 
 LEAST_LINE_MM = 2.0
+BESIDE_MM, LEAST_BESIDE_MM2 = 6.0, 4.0
+"""How far beside a line another part is looked for."""
 
 
 def split_picture(
@@ -79,4 +83,20 @@ def _shares(box: Box, points: Array) -> Array:
     return shares
 
 
-__all__ = ["split_picture"]
+def right_of(examination: Examination, on: str, line: Sequence[tuple[float, float]]) -> str:
+    """The part, other than the one on which a picture lies, that is seen most just to the right of a line on the card with everything at rest;
+    ``LexipodError`` where there is none."""
+    if len(line) < 2:
+        raise LexipodError("a line along which a picture is cut has two points at least, apart from each other")
+    band = shapely.LineString(line).buffer(-BESIDE_MM, single_sided=True)
+    best, most = "", LEAST_BESIDE_MM2
+    for surface in surfaces_at(examination, {}):
+        area = float(shapely.intersection(surface.seen, band).area)
+        if surface.on != on and surface.on in examination.assembly.by_id and area > most:
+            best, most = surface.on, area
+    if not best:
+        raise LexipodError("to the right of the line there is no other part; draw it along the edge at which two parts meet")
+    return best
+
+
+__all__ = ["right_of", "split_picture"]

@@ -31,11 +31,13 @@ _ARROWS: dict[int, tuple[int, int]] = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Righ
 
 class CardView(CardSight):
     """Shows the card and takes the hands on it. ``said`` carries a sentence for the message strip, ``laid`` the place of
-    the card at which the item in hand is to be laid, ``dropped`` a file and where it fell."""
+    the card at which the item in hand is to be laid, ``dropped`` a file and where it fell,
+    ``cut`` that the line is drawn along which a picture is cut."""
 
     said = Signal(str)
     laid = Signal(float, float)
     dropped = Signal(str, float, float)
+    cut = Signal()
 
     def __init__(self, session: Session, desk: Desk, view: ViewState, theme: Theme) -> None:
         super().__init__(session, desk, view, theme)
@@ -133,6 +135,9 @@ class CardView(CardSight):
         if self.view.lays and self.view.picked_item:
             self.laid.emit(press.x, press.y)
             return True
+        if self.view.cut_line is not None:
+            self.view.set_cutting([*self.view.cut_line, (round(press.x, 2), round(press.y, 2))])
+            return True
         hand = self.pictures.hand_at(point, self.to_view)
         if hand is None:
             found = self.pictures.item_at(press.x, press.y)
@@ -158,7 +163,9 @@ class CardView(CardSight):
         if hands.picked is None:
             return False
         item = hands.picked.item
-        if key in _ARROWS and not event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier):
+        if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.view.cut_line is not None:
+            self.cut.emit()
+        elif key in _ARROWS and not event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier):
             hands.nudge(*_ARROWS[key], fine=fine, refused=self.said.emit)
         elif key in (Qt.Key.Key_Comma, Qt.Key.Key_Period):
             turn = item.turn + (1.0 if fine else 15.0) * (1 if key == Qt.Key.Key_Comma else -1)
@@ -253,7 +260,7 @@ class CardView(CardSight):
 
     def _show_picture_cursor(self, point: QPointF) -> bool:
         """The pointer over pictures."""
-        if self.view.lays:
+        if self.view.lays or self.view.cut_line is not None:
             self.setCursor(Qt.CursorShape.CrossCursor)
             return True
         if self.pictures.hand_at(point, self.to_view) is not None:
@@ -281,6 +288,7 @@ class CardView(CardSight):
             self._end(cancel=True)
             self.view.pick(())
             self.view.set_laying(False)
+            self.view.set_cutting(None)
         elif self.view.here.seen.pictures and self._key_for_picture(event):
             return
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.handles:

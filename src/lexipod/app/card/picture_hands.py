@@ -227,6 +227,7 @@ class PictureHands:
     def paint(self, painter: QPainter, theme: Theme, to_view: ToView) -> None:
         """Light outlines of everything, and the item in hand with its frame, its hands and its size."""
         picked = self.picked
+        self._paint_cut(painter, to_view)
         for row in self.lying:
             if row is picked:
                 continue
@@ -258,6 +259,19 @@ class PictureHands:
             QPolygonF([size + QPointF(0, -HAND_PX), size + QPointF(HAND_PX, 0), size + QPointF(0, HAND_PX), size + QPointF(-HAND_PX, 0)])
         )
         self._paint_size(painter, theme, picked, corners)
+
+    def _paint_cut(self, painter: QPainter, to_view: ToView) -> None:
+        """The line along which the picture in hand is to be cut, as far as it is drawn."""
+        line = self.view.cut_line
+        if not line:
+            return
+        points = [to_view(*p) for p in line]
+        for width, colour in ((4.5, QColor("#fffdf8")), (2.0, QColor("#7a2a1c"))):
+            painter.setPen(QPen(colour, width, Qt.PenStyle.SolidLine if width > 3 else Qt.PenStyle.DashLine))
+            painter.drawPolyline(QPolygonF(points))
+        painter.setBrush(QColor("#7a2a1c"))
+        for point in points:
+            painter.drawEllipse(point, 4.0, 4.0)
 
     def _paint_size(self, painter: QPainter, theme: Theme, picked: Lying, corners: list[QPointF]) -> None:
         item, style = own_measures(picked), self.session.style

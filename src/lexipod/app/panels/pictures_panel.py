@@ -30,6 +30,7 @@ from lexipod.design import Design, Item
 from lexipod.editing.arranging import equal_gaps, in_the_middle
 from lexipod.editing.items import format_item, free_item_ids
 from lexipod.errors import LexipodError
+from lexipod.fitting.splitting import right_of, split_picture
 from lexipod.fitting.through import also_elsewhere, find_surface, laid_through
 from lexipod.pictures.loading import ENDINGS, import_picture, read_picture_file
 
@@ -90,6 +91,7 @@ class PicturesPanel(Panel):
             ("at the other halts too", "One more for every halt, on what is seen then in the same place of the card.", self.also_elsewhere),
             ("within what is seen", "As large as it goes inside what is seen there at the position that is held.", self.fit_within),
             ("upright as held", "The right way up for the reader, at the position that is held.", self.set_upright),
+            ("cut in two …", "Press along a line on the card, then Enter: what lies to its right goes onto the part that is there.", self.begin_cut),
             ("middle of its part", "Its middle on that of the part that carries it.", lambda: self._middle("part")),
             ("middle of the card", "Its middle on that of the card.", lambda: self._middle("card")),
             ("equal gaps across", "All on the same side of this part, from left to right.", lambda: self._spread("x")),
@@ -300,6 +302,35 @@ class PicturesPanel(Panel):
             self.said.emit(str(error))
             return
         self.change_item(made, text=f"{item.id} within what is seen")
+
+    def begin_cut(self) -> None:
+        """Draws a line along which the picture in hand is cut in two; the same again with a line drawn cuts it."""
+        if self.view.cut_line:
+            self.cut_in_two()
+            return
+        drive = self.desk.drive
+        if self.item is None or self.item.kind != "picture":
+            self.said.emit("Only a picture is cut in two; take one in hand.")
+            return
+        if drive is not None:
+            self.view.set_travel(drive.mechanism, drive.rest)
+        self.view.set_cutting([])
+        self.said.emit("Press along the line; what lies to its right goes onto the part that is there. Enter cuts, Escape leaves it.")
+
+    def cut_in_two(self) -> None:
+        """Cuts the picture in hand along the line that was drawn."""
+        item, line = self.item, self.view.cut_line
+        self.view.set_cutting(None)
+        if item is None or not line:
+            return
+        examination = self._examination()
+        try:
+            onto = right_of(examination, item.on, line)
+            made = split_picture(self.session.design, examination, item.id, line, onto, curved=len(line) > 2)
+        except LexipodError as error:
+            self.said.emit(str(error))
+            return
+        self.session.edit(made, text=f"cut {item.id} in two")
 
     def set_upright(self) -> None:
         """The item in hand the right way up for the reader, at the position that is held."""

@@ -25,7 +25,8 @@ class Overlay:
 
 class ViewState(QObject):
     """Station, travel of each mechanism, picked parts and finding, section line, theme. ``kept`` is the version that was set
-    aside to compare with, ``picked_item`` what of the pictures is in hand, ``lays`` whether the next press lays it."""
+    aside to compare with, ``picked_item`` what of the pictures is in hand, ``lays`` whether the next press lays it,
+    ``cut_line`` the line that is drawn on it."""
 
     station_changed = Signal(str)
     travel_changed = Signal()
@@ -53,6 +54,7 @@ class ViewState(QObject):
         self.kept: Design | None = None
         self.picked_item = ""
         self.lays = False
+        self.cut_line: list[tuple[float, float]] | None = None
 
     @property
     def station(self) -> str:
@@ -86,13 +88,19 @@ class ViewState(QObject):
     def pick_item(self, item: str) -> None:
         """Takes an item in hand, or none."""
         if item != self.picked_item:
-            self.picked_item, self.lays = item, False
+            self.picked_item, self.lays, self.cut_line = item, False, None
             self.item_changed.emit()
 
     def set_laying(self, lays: bool) -> None:
         """Whether the next press on the card lays the item in hand where it is seen there."""
         if lays != self.lays:
             self.lays = lays
+            self.item_changed.emit()
+
+    def set_cutting(self, line: list[tuple[float, float]] | None) -> None:
+        """The places of the card through which a line is being drawn, along which the picture in hand is to be cut; None for no line."""
+        if line != self.cut_line:
+            self.cut_line, self.lays = line, False
             self.item_changed.emit()
 
     def show_finding(self, finding: Finding) -> None:
