@@ -197,13 +197,15 @@ def masks(examination: Examination) -> list[Drawing]:
 
 
 def floors(examination: Examination) -> list[Drawing]:
-    """The pieces that fall out of tracks: dressed and laid back, each is the floor of its track."""
+    """The pieces that fall out of tracks in which something rides that the card's tilt moves: dressed and laid back, each is the floor of its
+    track."""
     assembly = examination.assembly
+    loose = {d.mechanism for d in assembly.drives if d.by == "gravity"}
     out = []
     for part in assembly.parts:
         if part.role not in ("cover", "base") or examination.is_clear(part):
             continue
-        riders = [p for p in assembly.parts if p.id in assembly.moving and p.level != part.level and part.level in p.levels]
+        riders = [p for p in assembly.parts if p.mechanism in loose and p.id in assembly.moving and part.level in p.levels]
         for hole in part.region_at_home.interiors:
             piece = shapely.Polygon(hole)
             inside = [r for r in riders if piece.buffer(0.5).contains(r.region_at_home) and piece.area > TRACK_SHARE * r.region_at_home.area]
