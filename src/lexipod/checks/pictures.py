@@ -14,9 +14,10 @@ import shapely
 
 from lexipod.checks.examination import Examination
 from lexipod.checks.finding import Finding, Severity
-from lexipod.checks.seen import Sights, goes_flat, scene_at, seen_items, sight_of, where_of
-from lexipod.checks.surfaces import ever_seen
+from lexipod.checks.seen import look_for, scene_at, seen_at, seen_items, where_of
+from lexipod.checks.surfaces import halts_of
 from lexipod.design import Item
+from lexipod.drawing.sight import Target
 from lexipod.geometry.space import apply_frame
 from lexipod.pictures import laid_outline
 
@@ -55,15 +56,15 @@ def named_item(item: Item) -> str:
 
 
 def best_shown(examination: Examination, item: Item, *, at_end: bool) -> Shown | None:
-    """Where an item is seen best: at the end of a travel, or on the way of one that turns far; anywhere unless ``at_end`` is asked."""
+    """Where an item is seen best: at the end of a travel, or at one of the halts of one that turns far; at any halt unless ``at_end`` is
+    asked."""
     best: Shown | None = None
     for drive in examination.assembly.all_drives:
-        turns = _turns_far(examination, drive.mechanism)
-        anywhere = turns or not at_end
-        told = sight_of(examination, item, drive.mechanism, closely=turns or (anywhere and not goes_flat(examination, drive.mechanism)))
-        k = int(np.argmax(told.share)) if anywhere else len(told.share) - 1
-        found = Shown(drive.mechanism, float(told.travel[k]), float(told.share[k]), float(told.turned_deg[k]))
-        best = found if best is None or found.share > best.share + 1e-9 else best
+        anywhere = not at_end or _turns_far(examination, drive.mechanism)
+        for travel in halts_of(examination.assembly, drive.mechanism) if anywhere else (drive.end,):
+            seen = seen_at(examination, item, drive.mechanism, travel)
+            if best is None or seen.share > best.share + 1e-9:
+                best = Shown(drive.mechanism, float(travel), seen.share, seen.turned_deg)
     return best
 
 
@@ -73,12 +74,15 @@ def _turns_far(examination: Examination, mechanism: str) -> bool:
     return drive.unit == "deg" and examination.assembly.folding_of(mechanism) is None and abs(drive.end - drive.rest) >= FULL_TURN_DEG
 
 
-def at_rest(examination: Examination, item: Item) -> Sights | None:
-    """What is seen of an item with everything at rest: by the travel of its own mechanism, or of the first that there is."""
+def at_rest(examination: Examination, item: Item) -> Shown | None:
+    """What is seen of an item with everything at rest: told by the travel of its own mechanism, or of the first that there is."""
     drives = examination.assembly.all_drives
     own = item.on.partition(".")[0]
     drive = next((d for d in drives if d.mechanism == own), drives[0] if drives else None)
-    return sight_of(examination, item, drive.mechanism, closely=False) if drive is not None else None
+    if drive is None:
+        return None
+    seen = seen_at(examination, item, drive.mechanism, drive.rest)
+    return Shown(drive.mechanism, drive.rest, seen.share, seen.turned_deg)
 
 
 def check_pictures(examination: Examination) -> Iterator[Finding]:
@@ -97,7 +101,7 @@ def _asked(examination: Examination, item: Item) -> Iterator[Finding]:
     name = named_item(item)
     if item.hide_at_rest:
         told = at_rest(examination, item)
-        share = 0.0 if told is None else float(told.share[0])
+        share = 0.0 if told is None else told.share
         if told is not None and share > HIDDEN_SHARE:
             yield Finding(
                 "picture-hidden",
@@ -110,10 +114,12 @@ def _asked(examination: Examination, item: Item) -> Iterator[Finding]:
                 HIDDEN_SHARE,
                 unit="share",
                 at_most=True,
-                travel=float(told.travel[0]),
+                travel=told.travel,
                 where=where_of(examination, item),
                 need=item.id,
             )
+    if not item.show_at_end and item.kind != "greeting":
+        return
     best = best_shown(examination, item, at_end=item.show_at_end)
     if item.show_at_end and best is not None and best.share < SHOWN_SHARE:
         yield Finding(
@@ -131,8 +137,7 @@ def _asked(examination: Examination, item: Item) -> Iterator[Finding]:
             where=where_of(examination, item),
             need=item.id,
         )
-    if item.kind == "greeting" or item.show_at_end:
-        yield from _upright(examination, item, best, name)
+    yield from _upright(examination, item, best, name)
 
 
 def _upright(examination: Examination, item: Item, best: Shown | None, name: str) -> Iterator[Finding]:
@@ -208,18 +213,19 @@ def check_faces(examination: Examination) -> Iterator[Finding]:
     items = [i for i in seen_items(examination) if i.on in assembly.panels and i.kind not in ("decoration", "mat")]
     if not items:
         return
-    seen = {(row.on, row.face): row.share for row in ever_seen(examination)}
     backed = {i.on for i in items if i.face == "back"}
     for item in items:
         panel = assembly.panels[item.on]
-        own, other = (seen.get((item.on, face), 0.0) for face in (item.face, "back" if item.face == "front" else "front"))
+        if panel.base or (item.face == "front" and item.on in backed):
+            continue
+        own, other = (_face_share(examination, item.on, face) for face in (item.face, "back" if item.face == "front" else "front"))
         name = named_item(item)
         if own < NEVER_SHARE and other >= BARE_SHARE and not _is_seen_otherwise(examination, item):
             title = f"{name[:1].upper()}{name[1:]} is on a face that nobody sees"
             message = f"Lying flat, the {panel.name} only ever shows its {'back' if item.face == 'front' else 'front'}. Put it there."
             yield _face_finding(examination, item, "picture-face", "warn", title, message, own, SHOWN_SHARE, at_most=False)
             continue
-        if panel.base or item.on in backed or item.kind != "picture" or item.face != "front" or other < BARE_SHARE:
+        if item.on in backed or item.kind != "picture" or item.face != "front" or other < BARE_SHARE:
             continue
         backed.add(item.on)
         message = f"{_percent(other)} of it are seen once it has turned over. Give it a twin of {name}, or a backing."
@@ -235,7 +241,8 @@ def _is_seen_otherwise(examination: Examination, item: Item) -> bool:
         return True
     card = examination.assembly.card
     for drive in examination.assembly.all_drives:
-        if float(sight_of(examination, item, drive.mechanism).share.max()) > NEVER_SHARE:
+        between = np.linspace(drive.rest, drive.end, 7)[1:-1]
+        if any(seen_at(examination, item, drive.mechanism, float(t)).share > NEVER_SHARE for t in between):
             return True
         if examination.assembly.folding_of(drive.mechanism) is None:
             continue
@@ -245,6 +252,25 @@ def _is_seen_otherwise(examination: Examination, item: Item) -> bool:
             if (corners < -OUT_MM).any() or (corners > np.array([card.width_mm, card.height_mm]) + OUT_MM).any():
                 return examination.assembly.folding_of(drive.mechanism).kind != "inside"  # type: ignore[union-attr]
     return False
+
+
+def _face_share(examination: Examination, panel_id: str, face: str) -> float:
+    """The share of a panel's face that is seen at the flat halt at which most of it is."""
+    assembly = examination.assembly
+    on = panel_id if face == "front" else f"{panel_id}:back"
+    best = 0.0
+    for folding in (f for f in assembly.foldings if panel_id in f.by_id):
+        panels = [p for p in folding.panels if not p.base]
+        faces = [f"{p.id}{back}" for p in panels for back in ("", ":back")]
+        for state in folding.states:
+            looked = examination.once(
+                ("faces", folding.mechanism, state.at),
+                lambda panels=panels, at=state.at, own=folding.mechanism: look_for(  # type: ignore[misc]
+                    examination, [Target(f"{p.id}{back}", p.region) for p in panels for back in ("", ":back")], {own: at}
+                ),
+            )
+            best = max(best, looked[faces.index(on)].share if on in faces else 0.0)
+    return best
 
 
 def _face_finding(

@@ -14,7 +14,7 @@ import shapely
 from numpy.typing import NDArray
 
 from lexipod.assembly import Folding, Part
-from lexipod.checks.examination import FEW, Examination, middle_of
+from lexipod.checks.examination import COARSE_STEPS, FEW, Examination, middle_of
 from lexipod.design import Item
 from lexipod.drawing.folds import PLAN, STANDING, Camera, Scene, fit_camera
 from lexipod.drawing.sight import Seen, Target, look_at
@@ -25,6 +25,8 @@ from lexipod.pictures import box_of, laid_outline
 SEEN_KINDS = ("picture", "greeting", "shape", "decoration", "mat")
 """Kinds of items that are there to be seen."""
 FLAT_DEG = 1e-6
+LOOKS, FEW_LOOKS = 13, 5
+"""At so many positions what folds is looked at on its way, and when it is looked at coarsely; its flat states besides."""
 Regions = NDArray[np.object_]
 
 
@@ -88,8 +90,21 @@ def sight_of(examination: Examination, item: Item, mechanism: str, *, closely: b
     """The same of one item."""
     if goes_flat(examination, mechanism):
         key = ("sight", item.id, mechanism, closely)
-        return examination.once(key, lambda: _flat_sights(examination, item, mechanism, closely))
+        count = len(examination.track(mechanism).travel)
+        return examination.once(key, lambda: _flat_sights(examination, item, mechanism, np.arange(count) if closely else _few(count)))
     return sights(examination, mechanism, closely=closely)[item.id]
+
+
+def seen_at(examination: Examination, item: Item, mechanism: str, travel: float) -> Seen:
+    """What is seen of an item with one mechanism at a travel and all others at rest."""
+    if goes_flat(examination, mechanism):
+        known = examination.track(mechanism).travel
+        k = int(np.argmin(np.abs(known - travel)))
+        told = examination.once(("seen at", item.id, mechanism, k), lambda: _flat_sights(examination, item, mechanism, np.array([k])))
+        return told.at(travel)
+    items = seen_items(examination)
+    rows = examination.once(("looked", mechanism, round(travel, 6)), lambda: look(examination, items, {mechanism: travel}))
+    return rows[items.index(item)]
 
 
 def _sights(examination: Examination, mechanism: str, closely: bool) -> dict[str, Sights]:
@@ -101,11 +116,10 @@ def _sights(examination: Examination, mechanism: str, closely: bool) -> dict[str
     return _scene_sights(examination, items, mechanism, closely)
 
 
-def _flat_sights(examination: Examination, item: Item, mechanism: str, closely: bool) -> Sights:
-    """Exact areas of one item over the travel of a mechanism that lies flat."""
+def _flat_sights(examination: Examination, item: Item, mechanism: str, picks: NDArray[np.intp]) -> Sights:
+    """Exact areas of one item at some positions of the travel of a mechanism that lies flat."""
     assembly = examination.assembly
     travel = examination.track(mechanism).travel
-    picks = np.arange(len(travel)) if closely else _few(len(travel))
     target = target_of(examination, item)
     part_id, _, face = target.on.partition(":")
     part = assembly.by_id.get(part_id)
@@ -170,10 +184,10 @@ def _scene_sights(examination: Examination, items: tuple[Item, ...], mechanism: 
     assert drive is not None
     folding = examination.assembly.folding_of(mechanism)
     states = [s.at for s in folding.states] if folding is not None else []
-    count = FEW if closely else 2
+    count = (LOOKS if examination.steps > COARSE_STEPS else FEW_LOOKS) if closely else 2
     travel = np.unique(np.concatenate([np.linspace(drive.rest, drive.end, count), [s for s in states if closely]]))
     travel = travel if drive.end >= drive.rest else travel[::-1]
-    rows = [look(examination, items, {mechanism: float(t)}) for t in travel]
+    rows = [[seen_at(examination, i, mechanism, float(t)) for i in items] for t in travel]
     return {
         item.id: Sights(
             item,
@@ -189,11 +203,16 @@ def _scene_sights(examination: Examination, items: tuple[Item, ...], mechanism: 
 
 def look(examination: Examination, items: tuple[Item, ...], at: dict[str, float]) -> list[Seen]:
     """What is seen of each item of a card that folds, with some mechanisms at a travel and all others at rest."""
+    return look_for(examination, [target_of(examination, i) for i in items], at)
+
+
+def look_for(examination: Examination, targets: list[Target], at: dict[str, float]) -> list[Seen]:
+    """What is seen of regions of a card that folds."""
     assembly = examination.assembly
     scene = scene_at(examination, at)
     clear = {p.id for p in assembly.parts if examination.is_clear(p)}
     clear |= {p.id for p in assembly.panels.values() if (s := examination.catalog.stocks.get(p.stock)) is not None and s.clear}
-    return look_at(scene, reader_camera(examination, at), [target_of(examination, i) for i in items], clear=clear)
+    return look_at(scene, reader_camera(examination, at), targets, clear=clear)
 
 
 def scene_at(examination: Examination, at: dict[str, float]) -> Scene:
@@ -241,4 +260,17 @@ def where_of(examination: Examination, item: Item) -> tuple[float, float] | None
     return middle_of(transform_regions(target_of(examination, item).region, examination.poses(part_id)[:1])[0])
 
 
-__all__ = ["Sights", "goes_flat", "look", "reader_camera", "scene_at", "seen_items", "sight_of", "sights", "target_of", "where_of"]
+__all__ = [
+    "Sights",
+    "goes_flat",
+    "look",
+    "look_for",
+    "reader_camera",
+    "scene_at",
+    "seen_at",
+    "seen_items",
+    "sight_of",
+    "sights",
+    "target_of",
+    "where_of",
+]

@@ -12,7 +12,7 @@ import shapely
 from lexipod.checks.examination import Examination
 from lexipod.checks.finding import Finding, Remedy
 from lexipod.checks.pictures import named_item
-from lexipod.checks.seen import goes_flat, sight_of, target_of
+from lexipod.checks.seen import seen_at, target_of
 from lexipod.checks.surfaces import glimpses
 from lexipod.cures.clinic import MOST_REMEDIES, Clinic, Ranked
 from lexipod.design import Item
@@ -79,7 +79,7 @@ def _attempts(examination: Examination, item: Item, finding: Finding) -> Iterato
 def _turned_at(examination: Examination, item: Item, finding: Finding) -> float:
     if finding.travel is None:
         return 180.0
-    return sight_of(examination, item, finding.mechanism, closely=goes_flat(examination, finding.mechanism)).at(finding.travel).turned_deg
+    return seen_at(examination, item, finding.mechanism, finding.travel).turned_deg
 
 
 def _size(examination: Examination, item: Item, scale: float) -> dict[str, Value]:
