@@ -52,6 +52,7 @@ class PunchFields(QWidget):
             one_unit = all(s.endswith(f" {style.unit}") for s in sizes)
             told = ", ".join(s.removesuffix(f" {style.unit}") for s in sizes) + f" {style.unit}" if one_unit else ", ".join(sizes)
             field.setText(told if sizes else "")
+            field.setCursorPosition(0)
 
     def _typed(self) -> None:
         others = [p for p in self._owned if p.shape not in self.fields]

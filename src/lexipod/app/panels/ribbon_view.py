@@ -46,6 +46,7 @@ class RibbonView(QWidget):
         desk.current_changed.connect(self._current_changed)
         view.travel_changed.connect(self.update)
         view.picked_changed.connect(self._picked_elsewhere)
+        view.station_changed.connect(lambda _: self._judged())
         self._judged()
 
     @property
@@ -76,7 +77,7 @@ class RibbonView(QWidget):
 
     @property
     def every_row(self) -> tuple[RibbonRow, ...]:
-        """Rows of the mechanism that is moved, those in trouble first."""
+        """Rows of the mechanism that is moved, those in trouble first; where pictures are taken in hand, theirs before all others."""
         if self.desk.judgement is None or self.desk.drive is None:
             return ()
         rows = self.desk.judgement.rows.get(self.desk.drive.mechanism, ())
@@ -85,6 +86,7 @@ class RibbonView(QWidget):
             sorted(
                 rows,
                 key=lambda r: (
+                    self.view.here.seen.pictures and not r.rule.startswith("picture"),
                     not r.trouble.any(),
                     order.get(r.kind, 1e4 if r.kind in ("play", "push", "circle") else 2e5 if r.kind == "joint" else r.least / max(r.needed, 1e-9)),
                 ),
