@@ -90,12 +90,13 @@ def read_svg(text: str, source: str) -> Picture:
         raise FileError(source, f"is not a safe SVG ({type(error).__name__})") from error
     if _tag(root) != "svg":
         raise FileError(source, "is not an SVG")
-    count, depth = _size(root)
+    ids = {e.get("id", ""): e for e in root.iter() if e.get("id")}
+    count, depth = _size(root, ids)
     if count > MOST_ELEMENTS or depth > DEEPEST:
         raise FileError(source, f"is too intricate for a card (at most {MOST_ELEMENTS} elements, {DEEPEST} deep)")
     try:
         width, height, matrix = _viewport(root, source)
-        reading = Reading(source, {e.get("id", ""): e for e in root.iter() if e.get("id")}, _css(root))
+        reading = Reading(source, ids, _css(root))
         reading.fine, reading.box = max(width, height) * FINE, (width, height)
         flip = np.array([[1.0, 0.0, 0.0], [0.0, -1.0, height], [0.0, 0.0, 1.0]])
         for child in root:
@@ -112,13 +113,22 @@ def _tag(element: Element) -> str:
     return str(element.tag).rpartition("}")[2]
 
 
-def _size(root: Element) -> tuple[int, int]:
-    """How many elements there are, and how deep they lie."""
+def _size(root: Element, ids: Mapping[str, Element]) -> tuple[int, int]:
+    """How many elements there are with all linked copies, and how deep they lie; counted no further than is allowed."""
     level, count, depth = [root], 0, 0
     while level and count <= MOST_ELEMENTS and depth <= DEEPEST:
         count, depth = count + len(level), depth + 1
-        level = [child for element in level for child in element]
+        level = [child for element in level for child in (*element, *_target(element, ids))]
     return count, depth
+
+
+def _target(element: Element, ids: Mapping[str, Element]) -> tuple[Element, ...]:
+    """What a linked copy (``use``) shows, if it is in the same file."""
+    if not isinstance(element.tag, str) or _tag(element) != "use":
+        return ()
+    link = next((v for k, v in element.attrib.items() if k.rpartition("}")[2] == "href"), "")
+    found = ids.get(link[1:]) if link.startswith("#") else None
+    return () if found is None else (found,)
 
 
 def _number(text: str | None, usual: float = 0.0, *, whole: float = 0.0) -> float:
@@ -263,8 +273,7 @@ def _inner_viewport(element: Element, reading: Reading) -> Array:
 
 def _walk_copy(reading: Reading, element: Element, matrix: Array, style: Style, clip: Any, depth: int) -> None:
     """A linked copy (``use``) of something in the same file."""
-    link = next((v for k, v in element.attrib.items() if k.rpartition("}")[2] == "href"), "")
-    target = reading.ids.get(link[1:]) if link.startswith("#") else None
+    target = next(iter(_target(element, reading.ids)), None)
     if target is None:
         reading.tell("a copy of something outside the file is left out")
         return
