@@ -32,6 +32,8 @@ SET = {
     + '<circle r="6" fill="#e0b020"/></g>',
     "skewed and flattened": '<g transform="matrix(1 0.2 -0.4 0.8 30 10)"><rect width="50" height="50" fill="#8040a0"/></g>'
     '<g transform="skewX(20) scale(0.5 1)"><circle cx="40" cy="70" r="20" fill="#20a0a0" stroke="#102040" stroke-width="4"/></g>',
+    "dashes": '<g stroke="#203040" stroke-width="5" fill="none" stroke-dasharray="12 6 4"><path d="M10 10H90V60" stroke-dashoffset="5"/>'
+    '<circle cx="40" cy="60" r="25" stroke-linecap="round" stroke-dasharray="9,9"/><path d="M5 95H95" stroke-dasharray="none"/></g>',
     "a clip path": '<defs><clipPath id="c"><circle cx="50" cy="50" r="35"/><rect x="0" y="70" width="30" height="30"/></clipPath></defs>'
     '<g clip-path="url(#c)" transform="rotate(10 50 50)"><rect width="100" height="100" fill="#204080"/>'
     '<path d="M0 50H100V60H0Z" fill="#e0d0a0"/></g>',
@@ -128,11 +130,11 @@ class ToldTest(unittest.TestCase):
     def test_what_cannot_be_shown_is_told_item_by_item(self):
         inside = (
             '<image href="x.png"/><image href="y.png"/><use href="other.svg#a"/><rect filter="url(#f)" width="5" height="5"/><foreignObject/>'
-            '<rect width="5" height="5" fill="url(#p)"/><pattern id="p"/><path d="M0 0H9" stroke="#000" stroke-dasharray="2"/>'
+            '<rect width="5" height="5" fill="url(#p)"/><pattern id="p"/><path d="M0 0H9" stroke="#000" stroke-dasharray=".002"/>'
             '<text x="1" y="9">Hi</text>'
         )
         told = "; ".join(read_svg(f'{HEAD}viewBox="0 0 10 10">{inside}</svg>', "x").told)
-        for words in ("photograph", "2 times", "outside the file", "filter", "foreignObject", "pattern", "dashed", "letters"):
+        for words in ("photograph", "2 times", "outside the file", "filter", "foreignObject", "pattern", "dashes", "letters"):
             self.assertIn(words, told)
 
     def test_text_is_set_at_its_place(self):
