@@ -12,6 +12,7 @@ from lexipod.app.jobs.job import Job
 from lexipod.app.panels.fields import QuantityField
 from lexipod.design import Card
 from tests.app.windowing import WindowTest
+from tests.fabricate.test_guides import pdf_boxes
 from tests.zoo import card_with
 
 SUN = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 30 20"><rect width="30" height="20" fill="#c04020"/></svg>'
@@ -253,6 +254,68 @@ class FoldPicturesTest(WindowTest):
         view.set_travel("m1", 90.0)  # something stands: nothing can be laid
         panel.lay_at(60.0, 90.0)
         self.assertIn("stands up", window.strip.label.text())
+
+
+class OpeningTest(WindowTest):
+    design = card_with("iris", Card(size="na.a7"))
+
+    def test_a_picture_in_the_opening_of_an_iris_is_hidden_and_shown_and_its_guide_measured(self):
+        window, view = self.window, self.window.view
+        self.session.save(self.folder / "iris.lexipod")
+        (self.folder / "sun.svg").write_text(SUN)
+        window.doing.go_to("pictures")
+        panel = window.pictures_panel
+        window.doing.to_halt("1")
+        drive = window.desk.drive
+        self.assertEqual(view.travel["m1"], drive.end)
+        panel.add_picture(self.folder / "sun.svg")
+        ring = max(window.desk.assembly.by_id["card.frame"].region_at_home.interiors, key=lambda r: r.length)
+        left, bottom, right, top = ring.bounds
+        panel.lay_at((left + right) / 2, (bottom + top) / 2)
+        panel.fit_within()
+        (item,) = self.session.design.items
+        self.assertEqual(item.on, "card.front")
+        self.assertLess(np.hypot(item.width, item.height), right - left + 0.06)  # a rectangle in a circle
+        self.assertGreater(np.hypot(item.width, item.height), 0.8 * (right - left))
+        for name in ("hide_at_rest", "show_at_end"):
+            panel.editor.flags[name].click()
+        self.until(self.is_judged)
+        self.assertEqual([f.rule for f in window.desk.judgement.findings if f.rule.startswith("picture")], [])
+        row = next(r for r in window.desk.judgement.rows["m1"] if r.label == "picture “sun” seen")
+        self.assertEqual(row.values[0], 0.0)
+        self.assertGreater(row.values[-1], 0.99)
+        window.files.export_to(self.folder / "guides.pdf", what="guides")
+        self.until(lambda: not any(job.is_running for job in window.files.findChildren(Job)))
+        boxes = np.vstack(pdf_boxes((self.folder / "guides.pdf").read_bytes()))
+        wanted = (round(right - left, 1), round(top - bottom, 1))
+        self.assertLess(np.abs(boxes - wanted).max(axis=1).min(), 0.5)  # the window, with the width of its line
+
+
+class TwistTest(WindowTest):
+    design = card_with("twist-popup", Card(size="na.a7"))
+
+    def test_a_picture_on_the_platform_is_laid_through_the_window_of_the_shut_card(self):
+        window = self.window
+        self.session.save(self.folder / "twist.lexipod")
+        (self.folder / "sun.svg").write_text(SUN)
+        window.doing.go_to("pictures")
+        panel = window.pictures_panel
+        for step in ("1", "-1"):
+            window.doing.to_halt(step)
+        self.assertEqual(window.view.travel["m1"], 0.0)
+        panel.add_picture(self.folder / "sun.svg")
+        front = window.desk.assembly.panels["card.front"].region
+        ring = front.interiors[0]
+        left, bottom, right, top = ring.bounds
+        panel.lay_at(-(left + right) / 2, (bottom + top) / 2)  # the cover lies over the back, mirrored at the fold
+        (item,) = self.session.design.items
+        self.assertEqual(item.on, "m1.platform")
+        panel.editor.flags["show_at_end"].click()
+        self.until(self.is_judged)
+        self.assertEqual([f.title for f in window.desk.judgement.findings if f.rule == "picture-shown"], [])
+        self.until(lambda: item.id in panel.seen and not panel.seeing.is_running)
+        shares = {round(travel): share for _, travel, share in panel.seen[item.id]}
+        self.assertEqual((round(shares[0], 2), round(shares[180], 2)), (1.0, 1.0))
 
 
 if __name__ == "__main__":

@@ -27,7 +27,7 @@ def items(draw):
     """Pictures, greetings and what is glued on."""
     kind = draw(some.sampled_from(("picture", "greeting", "decoration", "pad")))
     base = {"face": draw(some.sampled_from(("front", "back"))), "at": draw(PLACE), "turn": draw(some.sampled_from((0.0, 15.0, -90.5)))}
-    asked = {"hide_at_rest": draw(some.booleans()), "show_at_end": draw(some.booleans())}
+    asked = {"hide_at_rest": draw(some.booleans()), "show_at_end": draw(some.booleans()), "show_at_halt": draw(some.booleans())}
     if kind == "greeting":
         along = draw(some.sampled_from(("line", "arc", "circle")))
         bow = {} if along == "line" else {"along": along, "radius": draw(some.sampled_from((20.0, -35.5)))}

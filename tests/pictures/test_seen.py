@@ -177,6 +177,17 @@ class AskedTest(unittest.TestCase):
         on_top = msgspec.structs.replace(asked, on="card.front", at=(0.0, 0.0))
         self.assertIn("picture-shown", self.found(with_items(design, on_top)))
 
+    def test_a_leaf_of_a_waterfall_has_its_turn_at_a_halt_and_not_at_the_end(self):
+        design = card_with("waterfall", Card(size="na.a7"))
+        words = Item("g1", "greeting", "m1.leaf-2", text="HOH", height=5.0, hide_at_rest=True, show_at_halt=True)
+        self.assertEqual(self.found(with_items(design, words)), {})
+        told = self.found(with_items(design, msgspec.structs.replace(words, show_at_end=True)))
+        self.assertEqual(set(told), {"picture-shown"})
+        under = Item("g1", "greeting", "m1.strip", text="HOH", height=5.0, show_at_halt=True)
+        strip = next(p for p in examine(design, CATALOG, steps=2).assembly.panels if p.startswith("m1.") and "leaf" not in p)
+        under = msgspec.structs.replace(under, on=strip, face="back")
+        self.assertIn("picture-shown", self.found(with_items(design, under)))
+
     def test_a_greeting_on_its_head_on_the_wrong_face_or_off_its_paper_is_told(self):
         design = card_with("strip-slider", Card(size="na.a7"))
         words = Item("g1", "greeting", "card.frame", at=(0.0, 60.0), text="Fog lifts", height=5.0)

@@ -88,7 +88,7 @@ def at_rest(examination: Examination, item: Item) -> Shown | None:
 def check_pictures(examination: Examination) -> Iterator[Finding]:
     """Every item that is there to be seen, against what is asked of it and what goes without asking."""
     for item in seen_items(examination):
-        if item.kind in ("decoration", "mat") and not (item.hide_at_rest or item.show_at_end):
+        if item.kind in ("decoration", "mat") and not item.is_asked:
             continue
         yield from _asked(examination, item)
         if item.kind not in ("decoration", "mat"):
@@ -96,7 +96,7 @@ def check_pictures(examination: Examination) -> Iterator[Finding]:
 
 
 def _asked(examination: Examination, item: Item) -> Iterator[Finding]:
-    """Hidden at rest, shown at the end."""
+    """Hidden at rest, shown at the end or at one of the halts."""
     mechanism = _mechanism_of(examination, item)
     name = named_item(item)
     if item.hide_at_rest:
@@ -118,10 +118,11 @@ def _asked(examination: Examination, item: Item) -> Iterator[Finding]:
                 where=where_of(examination, item),
                 need=item.id,
             )
-    if not item.show_at_end and item.kind != "greeting":
+    is_to_show = item.show_at_end or item.show_at_halt
+    if not is_to_show and item.kind != "greeting":
         return
     best = best_shown(examination, item, at_end=item.show_at_end)
-    if item.show_at_end and best is not None and best.share < SHOWN_SHARE:
+    if is_to_show and best is not None and best.share < SHOWN_SHARE:
         yield Finding(
             "picture-shown",
             "warn",

@@ -138,7 +138,7 @@ def art_json(examination: Any) -> dict[str, Any]:
             region = target_of(examination, item).region if item.is_ink else laid_outline(item, carrier.outline)
             pieces = [p for p in shapely.get_parts(region) if p.geom_type == "Polygon"]
             row["outline"] = [] if not pieces else split_region(max(pieces, key=lambda p: p.area))[0].round(4).tolist()
-        row |= {"hide_at_rest": item.hide_at_rest, "show_at_end": item.show_at_end, "seen": []}
+        row |= {"hide_at_rest": item.hide_at_rest, "show_at_end": item.show_at_end, "show_at_halt": item.show_at_halt, "seen": []}
         if item.id in seen:
             for drive in assembly.all_drives:
                 told = sights(examination, drive.mechanism)[item.id]

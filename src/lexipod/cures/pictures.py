@@ -35,7 +35,9 @@ def find_picture_remedies(clinic: Clinic, finding: Finding) -> Iterator[Ranked]:
         return
     examination = clinic.examine(clinic.design)
     if finding.rule == "picture-back":
-        twin = msgspec.structs.replace(item, id=next(free_item_ids(clinic.design.items, "twin")), face="back", hide_at_rest=False, show_at_end=False)
+        twin = msgspec.structs.replace(
+            item, id=next(free_item_ids(clinic.design.items, "twin")), face="back", hide_at_rest=False, show_at_end=False, show_at_halt=False
+        )
         yield (0, 0.0), Remedy(f"Put a twin of {named_item(item)} on its back", {f"item.{twin.id}": format_item(twin)}, None)
         return
     done: set[str] = set()
@@ -122,7 +124,7 @@ def _wanted_region(examination: Examination, item: Item, finding: Finding) -> An
         drives = {d.mechanism: d.rest for d in examination.assembly.all_drives}
         seen = [g.region for g in rows if abs(g.travel - drives.get(g.mechanism, 0.0)) < 1e-6]
         region = shapely.difference(region, shapely.union_all(seen).buffer(0.1)) if seen else region
-    if item.show_at_end or finding.rule == "picture-shown":
+    if item.show_at_end or item.show_at_halt or finding.rule == "picture-shown":
         shown = [g.region for g in rows if finding.travel is None or abs(g.travel - finding.travel) < 1e-6 or finding.rule == "picture-hidden"]
         region = shapely.intersection(region, shapely.union_all(shown)) if shown else region
     pieces = [p for p in shapely.get_parts(region) if p.geom_type == "Polygon" and p.area > LEAST_MM**2]

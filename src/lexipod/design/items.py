@@ -37,7 +37,10 @@ class Item(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_default
     A ``mat`` is a layer of paper that leaves a ``border`` of what carries it, all round it and round its openings.
 
     A greeting says ``text`` in a ``font`` (empty for the usual one) whose capitals are ``height`` mm high, along a line, or along an arc
-    or a circle of ``radius`` mm (below 0: along its lower side). It is wanted to ``hide_at_rest`` and ``show_at_end``, or neither.
+    or a circle of ``radius`` mm (below 0: along its lower side).
+
+    An item may be wanted to ``hide_at_rest``, and to be seen whole: to ``show_at_end``, or to ``show_at_halt``, at one of the positions at
+    least where its mechanism is held (one of the leaves of a waterfall has its turn long before the end).
     """
 
     id: str
@@ -66,6 +69,12 @@ class Item(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_default
     cut_side: Literal["", "left", "right"] = ""
     hide_at_rest: bool = False
     show_at_end: bool = False
+    show_at_halt: bool = False
+
+    @property
+    def is_asked(self) -> bool:
+        """Whether it is to be hidden or to be shown."""
+        return self.hide_at_rest or self.show_at_end or self.show_at_halt
 
     def __post_init__(self) -> None:
         if not (1 <= len(self.id) <= 24 and self.id.isascii() and self.id.isalnum()):

@@ -23,13 +23,32 @@ from lexipod.pictures.fonts import find_font
 from lexipod.units import parse_quantity
 
 EXAMPLE = "decoration on card.frame front 20x12mm at 3x-4mm layers 1"
-WORDS = ("at", "layers", "of", "turned", "from", "share", "saying", "in", "along", "radius", "align", "coloured", "hidden", "shown", "round")
+WORDS = (
+    "at",
+    "layers",
+    "of",
+    "turned",
+    "from",
+    "share",
+    "saying",
+    "in",
+    "along",
+    "radius",
+    "align",
+    "coloured",
+    "hidden",
+    "shown",
+    "shown-at-a-halt",
+    "round",
+)
 """What may follow kind, part and size, in any order."""
 LENGTHS, TEXTS, FLAGS = (
     ("width", "height", "x", "y", "radius", "border"),
     ("text", "font", "align", "along", "colour", "face", "on"),
-    ("hide_at_rest", "show_at_end"),
+    ("hide_at_rest", "show_at_end", "show_at_halt"),
 )
+ASKED = dict(zip(("hidden", "shown", "shown-at-a-halt"), FLAGS, strict=True))
+"""What is asked of an item, as it is written, and its field."""
 FIELDS = ("at", "layers", "turn", *LENGTHS, *TEXTS, *FLAGS)
 """What can be set of an item on its own (``item.a1.turn=30``)."""
 
@@ -107,7 +126,7 @@ def _values(kind: str, said: dict[str, str], catalog: Catalog) -> dict[str, Any]
             values[field] = _checked(field, said[word].replace("\\n", "\n") if field == "text" else said[word])
     if values.get("font"):
         find_font(values["font"])
-    return values | {field: True for word, field in (("hidden", "hide_at_rest"), ("shown", "show_at_end")) if word in said}
+    return values | {field: True for word, field in ASKED.items() if word in said}
 
 
 def _checked(field: str, text: str) -> str:
@@ -138,8 +157,7 @@ def format_item(item: Item) -> str:
     words += ["along", item.along, "radius", f"{_mm(item.radius)}mm"] if item.along != "line" else []
     words += ["align", item.align] if item.align != "middle" else []
     words += ["coloured", item.colour] if item.colour else []
-    words += ["hidden"] if item.hide_at_rest else []
-    words += ["shown"] if item.show_at_end else []
+    words += [word for word, field in ASKED.items() if getattr(item, field)]
     return " ".join(words)
 
 

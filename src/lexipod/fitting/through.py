@@ -27,6 +27,7 @@ from lexipod.pictures import box_of, laid_outline
 SPOT_MM = 1.0
 LEAST_MM2 = 2.0
 SAME_MM = 0.05
+ROUNDING_MM = 0.02
 
 
 def opening_of(assembly: Assembly, name: str) -> Any:
@@ -102,9 +103,12 @@ def _middles(region: Any) -> list[Array]:
 def _smaller(item: Item, outline: Array, surface: Surface, within: Any) -> Item:
     """The item as large as it is, or as large as lies within what is seen."""
 
+    room = shapely.buffer(within, ROUNDING_MM)
+    shapely.prepare(room)
+
     def lies_within(scale: float) -> bool:
         laid = shapely.transform(laid_outline(_scaled(item, scale), outline), lambda xy: down(xy, surface.frame))
-        return bool(shapely.difference(laid, within).area < 1e-3 * max(float(laid.area), 1.0))
+        return bool(room.contains(laid))
 
     if lies_within(1.0):
         return item

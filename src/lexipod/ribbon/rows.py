@@ -142,7 +142,7 @@ def ribbon_rows(examination: Examination, mechanism: str) -> tuple[RibbonRow, ..
 def picture_rows(examination: Examination, mechanism: str) -> Iterator[RibbonRow]:
     """A row for each item that is asked to be hidden or shown: the share of it that is seen."""
     for item in seen_items(examination):
-        if item.hide_at_rest or item.show_at_end:
+        if item.is_asked:
             told = sight_of(examination, item, mechanism)
             asked = (item.hide_at_rest, item.show_at_end)
             rule = "picture-hidden" if item.hide_at_rest else "picture-shown"

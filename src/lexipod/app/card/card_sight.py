@@ -35,6 +35,7 @@ MARK_PX = 11.0
 FEW_MEASURES = 4
 """So many measures do not hide a card."""
 NEAR_PX = 44.0
+BESIDE_MM = 20.0
 LIGHT, PLAIN, HOT = 0, 1, 2
 
 
@@ -211,7 +212,8 @@ class CardSight(Ground):
         taken = [QRectF(p.x() - 11, p.y() - 11, 22, 22) for p in (self._handle_point(h) for h in self.handles)]
         bounds = QRectF(self.rect())
         w, h = card.width_mm, card.height_mm
-        for text, a, b, offset in ((style.length(w), (0.0, 0.0), (w, 0.0), 20.0), (style.length(h), (0.0, 0.0), (0.0, h), -24.0)):
+        beside = (style.length(h), (w, 0.0), (w, h), 24.0) if self._lies_open else (style.length(h), (0.0, 0.0), (0.0, h), -24.0)
+        for text, a, b, offset in ((style.length(w), (0.0, 0.0), (w, 0.0), 20.0), beside):
             extra = self.view.here.seen.aside_px
             away = offset + min(extra, 16.0) if offset > 0 else offset - extra
             self._laid.append(lay_measure(None, text, self.to_view(*a), self.to_view(*b), -away, taken, bounds))
@@ -219,6 +221,15 @@ class CardSight(Ground):
             start, end = (self.to_view(*p) for p in handle.span)
             text = measure_text(handle, self._value(handle), style, kind=self._kind(handle))
             self._laid.append(lay_measure(handle, text, start, end, handle.offset_mm * self.picture.scale, taken, bounds))
+
+    @property
+    def _lies_open(self) -> bool:
+        """Whether paper lies left of the card as it is shown: its height is measured on the other side then."""
+        for mechanism, folds in self.desk.fold_tracks.items() if self.shows_folds else ():
+            frames = folds.frames_at(self.view.travel.get(mechanism, folds.folding.drive.rest))
+            if frames and any(float(apply_frame(frames[p.id], p.corners)[:, 0].min()) < -BESIDE_MM for p in folds.folding.panels):
+                return True
+        return False
 
     def _handle_point(self, handle: Handle) -> QPointF:
         """Where a handle is: that of an item goes with the part that carries it."""

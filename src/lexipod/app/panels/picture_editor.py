@@ -141,17 +141,17 @@ class PictureEditor(QWidget):
             self._fields[parameter.name] = field
             add(labelled(parameter.label, field, label_width=92))
         self.flags = {}
-        for name, text in (("hide_at_rest", "hidden at rest"), ("show_at_end", "shown at the end")):
+        for name, text in (("hide_at_rest", "hidden at rest"), ("show_at_end", "shown at the end"), ("show_at_halt", "shown at one halt")):
             box = QCheckBox(text)
             box.toggled.connect(lambda on, name=name: self._set(name, on))
             self.flags[name] = box
-            grid.addWidget(box, row, len(self.flags) - 1)
-        row += 1
+            grid.addWidget(box, row + (len(self.flags) - 1) // 2, (len(self.flags) - 1) % 2)
+        row += 2
         self._add_actions(grid, row)
         self.told = QLabel()
         self.told.setWordWrap(True)
         self.told.setObjectName("small")
-        grid.addWidget(self.told, row + 4, 0, 1, 2)
+        grid.addWidget(self.told, grid.rowCount(), 0, 1, 2)
         return holder
 
     def _add_words(self, add: Callable[[QWidget], None], item: Item) -> None:
