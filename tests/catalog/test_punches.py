@@ -4,14 +4,17 @@ import tempfile
 import unittest
 from pathlib import Path
 
+import numpy as np
+
 from lexipod.building import build_assembly
 from lexipod.catalog import Punch, load_catalog, nearest_punch
 from lexipod.catalog.book import keep_punches
 from lexipod.catalog.punches import parse_punches
 from lexipod.design import Card
-from lexipod.errors import MeasureError
+from lexipod.errors import LexipodError, MeasureError
 from lexipod.fabricate import cut_list, notes_text
-from lexipod.fabricate.cutlist import cut_list_json
+from lexipod.fabricate.cutlist import PIECE, cut_list_json
+from lexipod.fitting.punching import fit_to_punch
 from lexipod.units import UnitStyle
 from tests.zoo import CATALOG, card_with
 
@@ -68,6 +71,32 @@ class CutListTest(unittest.TestCase):
         self.assertAlmostEqual(plain["punches"][0]["off"], punch.width_mm - window.width_mm, places=3)
         holes = cut_list(build_assembly(card_with("spinner"), CATALOG), CATALOG)
         self.assertFalse(any("hole" in p.name for r in holes for p in r.punched))
+
+    def test_an_opening_is_set_to_a_punch_by_the_measures_that_it_goes_by(self):
+        """Built anew, the outline of the opening is as wide as the punch by its farthest corners, and no piece but those with it changes."""
+        cases = (("twist-popup", "card", "window", ("m1.window",)), ("twist-popup", "platform", PIECE, ("m1.platform_width", "m1.platform_height")))
+        for recipe, name, opening, wanted in cases:
+            design = card_with(recipe, Card(size="na.a7"), units="in")
+            row = next(r for r in cut_list(build_assembly(design, CATALOG), CATALOG) if r.name == name)
+            punched = next(p for p in row.punched if p.name == opening)
+            with self.subTest(name):
+                self.assertFalse(punched.is_cut)
+                made, settings = fit_to_punch(design, CATALOG, row.parts[0], opening, punched.punch)
+                self.assertEqual(tuple(settings), wanted)
+                after = next(r for r in cut_list(build_assembly(made, CATALOG), CATALOG) if r.name == name)
+                outline = after.outline if opening == PIECE else max(after.holes, key=lambda h: np.ptp(h, axis=0).max())
+                far = max(np.linalg.norm(outline - corner, axis=1).max() for corner in outline)
+                self.assertAlmostEqual(far, punched.punch.width_mm, delta=0.1)
+                self.assertTrue(next(p for p in after.punched if p.name == opening).is_cut)
+                self.assertEqual(set(wanted) - {f"m1.{n}" for n in made.mechanisms[0].decided}, set())
+
+    def test_what_no_measure_sets_is_said(self):
+        design = card_with("window-wheel", Card(size="na.a7"), units="in")
+        row = next(r for r in cut_list(build_assembly(design, CATALOG), CATALOG) if r.name == "ring of pads")
+        with self.assertRaisesRegex(LexipodError, "no measure of this card"):
+            fit_to_punch(design, CATALOG, row.parts[0], row.punched[0].name, row.punched[0].punch)
+        with self.assertRaisesRegex(LexipodError, "there is no skylight"):
+            fit_to_punch(design, CATALOG, row.parts[0], "skylight", row.punched[0].punch)
 
 
 if __name__ == "__main__":

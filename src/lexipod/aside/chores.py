@@ -23,11 +23,12 @@ from lexipod.checks.seen import sights
 from lexipod.checks.surfaces import ever_seen, halts_of, room_to_write
 from lexipod.cures.pads import plan_glides, plan_pads
 from lexipod.design import Design, Item, write_bytes_atomically
-from lexipod.errors import LexipodError, shortened
+from lexipod.errors import ChoiceError, LexipodError, shortened
 from lexipod.fabricate.exports import Moving, export_bytes
 from lexipod.fabricate.templates import Layout
 from lexipod.fitting import convert_design, fit_design, propose_designs
 from lexipod.fitting.comparing import compare_designs
+from lexipod.fitting.punching import fit_to_punch
 from lexipod.fitting.reaching import find_reach
 
 
@@ -101,6 +102,15 @@ def export_design(design: Design, folder: str, target: str, sheet: str, layout: 
     return target
 
 
+def set_to_punch(design: Design, part: str, opening: str, punch: str) -> dict[str, float]:
+    """The measures that make an opening of a piece as large as a punch cuts."""
+    catalog = load_catalog()
+    if punch not in catalog.punches:
+        raise ChoiceError("punch", punch, sorted(catalog.punches))
+    _, settings = fit_to_punch(design, catalog, part, opening, catalog.punches[punch])
+    return settings
+
+
 CHORES: dict[str, Callable[..., Any]] = {
     "yield": lambda design, builds, seed: simulate_builds(design, load_catalog(), builds=builds, seed=seed, tell=_tell),
     "fit": lambda design, mechanism, keep: fit_design(design, load_catalog(), mechanism, keep),
@@ -111,6 +121,7 @@ CHORES: dict[str, Callable[..., Any]] = {
     "places": find_places,
     "foam": plan_foam,
     "seen": see_items,
+    "punch": set_to_punch,
     "export": export_design,
 }
 

@@ -44,14 +44,23 @@ class Score:
     is_whole: bool = True
 
 
+PIECE = "the piece itself"
+
+
 @dataclass(frozen=True, slots=True)
 class Punched:
-    """What of a piece could be punched: its name and width, the punch that comes nearest, and the next one up (for a ring round it)."""
+    """What of a piece could be punched: its name and size, the punch that comes nearest, and the next one up (for a ring round it)."""
 
     name: str
     width_mm: float
+    height_mm: float
     punch: Punch
     next_up: Punch | None
+
+    @property
+    def is_cut(self) -> bool:
+        """Whether the punch cuts what is asked for."""
+        return max(abs(self.punch.width_mm - self.width_mm), abs(self.punch.height_mm - self.height_mm)) <= SAME_MM
 
 
 @dataclass(frozen=True, eq=False)
@@ -138,20 +147,23 @@ def _row(batch: Batch, assembly: Assembly, catalog: Catalog) -> CutRow:
     )
 
 
-def _punched(openings: tuple[Opening, ...], measure: Measure, catalog: Catalog) -> Iterator[Punched]:
-    """The punches that come nearest to windows, and to a piece that is round itself."""
+def punched_sizes(openings: tuple[Opening, ...], measure: Measure) -> Iterator[tuple[str, float, float, bool]]:
+    """Name, width and height (mm) of what could be punched, and whether it is round: the windows, and a piece that is round itself."""
     for opening in openings:
         if opening.kind != "window" or min(opening.width_mm, opening.height_mm) < LEAST_PUNCHED_MM:
             continue
         area = shapely.Polygon(opening.outline).area if len(opening.outline) > 2 else 0.0
-        is_round = area < ROUND_SHARE * opening.width_mm * opening.height_mm
-        best, larger = nearest_punch(catalog.punches, opening.width_mm, opening.height_mm, is_round=is_round)
-        if best is not None:
-            yield Punched(opening.name, opening.width_mm, best, larger)
+        yield opening.name, opening.width_mm, opening.height_mm, area < ROUND_SHARE * opening.width_mm * opening.height_mm
     if measure.diameter_mm is not None and measure.diameter_mm >= LEAST_PUNCHED_MM:
-        best, larger = nearest_punch(catalog.punches, measure.diameter_mm, measure.diameter_mm, is_round=True)
+        yield PIECE, measure.diameter_mm, measure.diameter_mm, True
+
+
+def _punched(openings: tuple[Opening, ...], measure: Measure, catalog: Catalog) -> Iterator[Punched]:
+    """The punches that come nearest to what could be punched."""
+    for name, width, height, is_round in punched_sizes(openings, measure):
+        best, larger = nearest_punch(catalog.punches, width, height, is_round=is_round)
         if best is not None:
-            yield Punched("the piece itself", measure.diameter_mm, best, larger)
+            yield Punched(name, width, height, best, larger)
 
 
 def _score(crease: Crease, size: tuple[float, float]) -> Score:
@@ -308,8 +320,9 @@ def notes_text(row: CutRow, style: UnitStyle) -> str:
 
 def _punched_text(punched: Punched, style: UnitStyle) -> str:
     """“window: your circle 2 in is 1/16 in larger; next one up for the ring circle 2 1/4 in”."""
-    off = punched.punch.width_mm - punched.width_mm
-    size = f"is {style.length(abs(off))} {'larger' if off > 0 else 'smaller'}" if abs(off) > SAME_MM else "cuts it"
+    wider, higher = punched.punch.width_mm - punched.width_mm, punched.punch.height_mm - punched.height_mm
+    off = wider if abs(wider) >= abs(higher) else higher
+    size = "cuts it" if punched.is_cut else f"is {style.length(abs(off))} {'larger' if off > 0 else 'smaller'}"
     ring = f"; next one up for the ring {punched.next_up.name}" if punched.next_up is not None else ""
     return f"{punched.name}: your {punched.punch.name} {size}{ring}"
 

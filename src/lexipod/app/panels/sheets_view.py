@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 from collections.abc import Callable
 
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
@@ -9,6 +10,7 @@ from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from lexipod.app.card.painter import paint_drawing
+from lexipod.app.jobs.job import Job
 from lexipod.app.look import DAY, Theme, font, paint_focus
 from lexipod.app.panels.fields import choice_box, labelled, set_choice
 from lexipod.app.panels.panel import Panel, put_away
@@ -17,6 +19,7 @@ from lexipod.app.state.desk import Desk
 from lexipod.app.state.session import Session
 from lexipod.drawing import Drawing
 from lexipod.fabricate import EXPORTS, cut_list, draw_template_pages, notes_text, openings_text, scores_text, size_text
+from lexipod.fabricate.cutlist import PIECE, CutRow, Punched
 
 
 class TemplateView(QWidget):
@@ -154,6 +157,8 @@ class SheetsPanel(Panel):
         self.punches.said.connect(self.said)
         self.punches.kept.connect(self.refresh)
         owned.addWidget(self.punches)
+        self.punching = Job(self, session, done=self._set, failed=self.said.emit)
+        self._punch = ""
         self.list = self.sheet("Cut list")
         self.rows = QWidget()
         self.list.addWidget(self.rows)
@@ -196,7 +201,35 @@ class SheetsPanel(Panel):
             text.setObjectName("small")
             text.setWordWrap(True)
             layout.addWidget(text)
+            for punched in row.punched:
+                if not punched.is_cut:
+                    layout.addWidget(self._setting_button(row, punched))
             layout.addSpacing(7)
         self.list.replaceWidget(self.rows, rows)
         put_away(self.rows)
         self.rows = rows
+
+    def _setting_button(self, row: CutRow, punched: Punched) -> QPushButton:
+        """Sets an opening to the punch that comes nearest."""
+        of = "the piece" if punched.name == PIECE else f"the {punched.name}"
+        button = QPushButton(f"set {of} to the {punched.punch.name}")
+        button.setObjectName("quiet")
+        button.setToolTip("Changes the measures of the card that the opening goes by; undo takes it back.")
+        button.clicked.connect(functools.partial(self.set_to_punch, row.parts[0], punched.name, punched.punch.id))
+        return button
+
+    def set_to_punch(self, part: str, opening: str, punch: str, _: bool = False) -> None:
+        """Finds the measures that make an opening as large as a punch cuts; they are set when they are found."""
+        self.said.emit("Looking for the measures that set it …")
+        self._punch = punch
+        self.punching.start("punch", self.session.design, part, opening, punch)
+
+    def _set(self, settings: dict[str, float]) -> None:
+        punch = self.session.catalog.punches.get(self._punch)
+        if self.punching.is_old or punch is None:
+            self.said.emit("The card has changed since; try it again.")
+            return
+        if self.change(settings, text=f"set to {punch.name}"):
+            style = self.session.style
+            named = (f"{name.partition('.')[2].replace('_', ' ')} {style.length(value)}" for name, value in settings.items())
+            self.said.emit(f"Set to the {punch.name}: {', '.join(named)}.")
