@@ -15,6 +15,7 @@ from lexipod.checks.surfaces import ever_seen, halts_of, room_to_write
 from lexipod.cli.answers import print_json
 from lexipod.design import write_design
 from lexipod.errors import ChoiceError, ParameterError, quoted
+from lexipod.fitting.papering import covering, same_on_alike
 from lexipod.fitting.splitting import split_picture
 from lexipod.fitting.through import also_elsewhere, laid_through, opening_of
 from lexipod.geometry.shapes import split_region
@@ -34,7 +35,10 @@ def _add_art(parser: argparse.ArgumentParser) -> None:
 
 def _add_place(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("item", metavar="ID")
-    parser.add_argument("--through", required=True, metavar="OPENING", help=THROUGH)
+    where = parser.add_mutually_exclusive_group(required=True)
+    where.add_argument("--through", metavar="OPENING", help=THROUGH)
+    where.add_argument("--over-all", action="store_true", help="patterned paper: over all of the piece that carries it")
+    where.add_argument("--alike", action="store_true", help="also at the same place of every piece that is cut the same")
     parser.add_argument("--at", action="append", default=[], metavar="M=TRAVEL", help=HELD)
     parser.add_argument("--everywhere", action="store_true", help="one more at every other halt of the first mechanism that is held")
 
@@ -55,6 +59,14 @@ def held_at(texts: list[str], examination: Any) -> dict[str, float]:
     return out
 
 
+def _where(through: str, examination: Any) -> Any:
+    """A place of the card, or an opening."""
+    if "x" in through and through.strip()[:1].isdigit():
+        spot: Any = parse_quantity(through, "point")
+        return shapely.Point(spot)
+    return opening_of(examination.assembly, through)
+
+
 def _run_place(options: argparse.Namespace, catalog: Catalog) -> int:
     design = open_design(options.file, catalog)
     item = design.find_item(options.item)
@@ -62,13 +74,13 @@ def _run_place(options: argparse.Namespace, catalog: Catalog) -> int:
         raise ChoiceError("item", options.item, sorted(i.id for i in design.items))
     examination = examine(design, catalog)
     at = held_at(options.at, examination)
-    through = options.through
-    if "x" in through and through.strip()[:1].isdigit():
-        spot: Any = parse_quantity(through, "point")
-        where = shapely.Point(spot)
+    made = item
+    if options.over_all:
+        made = covering(item, examination.assembly)
+    elif options.alike:
+        design = same_on_alike(design, examination.assembly, item.id)
     else:
-        where = opening_of(examination.assembly, through)
-    made = laid_through(examination, item, at, where)
+        made = laid_through(examination, item, at, _where(options.through, examination))
     design = msgspec.structs.replace(design, items=tuple(made if i.id == item.id else i for i in design.items))
     if options.everywhere:
         if not at:

@@ -15,6 +15,7 @@ from lexipod.catalog import Catalog, Punch, nearest_punch
 from lexipod.catalog.punches import SAME_MM
 from lexipod.closing.card import close_card
 from lexipod.geometry.frames import Array
+from lexipod.pictures.papers import is_paper
 from lexipod.units import UnitStyle
 
 WHOLE_MM = 0.05
@@ -89,6 +90,7 @@ class CutRow:
     holes: tuple[Array, ...] = ()
     why_off: str = ""
     punched: tuple[Punched, ...] = ()
+    papers: tuple[str, ...] = ()
 
     @property
     def width_mm(self) -> float:
@@ -144,7 +146,17 @@ def _row(batch: Batch, assembly: Assembly, catalog: Catalog) -> CutRow:
         blank.holes,
         why_off_mark(blank, assembly),
         tuple(_punched(find_openings(blank, assembly), measure_blank(blank), catalog)),
+        tuple(dict.fromkeys(_papers(batch.panels, assembly))),
     )
+
+
+def _papers(panels: tuple[str, ...], assembly: Assembly) -> Iterator[str]:
+    """The patterned papers that pieces are cut from, each by the name of its file."""
+    for item in assembly.items:
+        carrier = assembly.by_id.get(item.on) or assembly.panels.get(item.on)
+        if item.on in panels and carrier is not None and is_paper(item, carrier.outline):
+            name = item.source.removeprefix("demo:")
+            yield name.rpartition(".")[0] or name
 
 
 def punched_sizes(openings: tuple[Opening, ...], measure: Measure) -> Iterator[tuple[str, float, float, bool]]:
@@ -199,6 +211,7 @@ def _row_json(r: CutRow) -> dict[str, object]:
         "holes": [[[float(x), float(y)] for x, y in hole] for hole in r.holes],
         "openings": [_opening_json(o) for o in r.openings],
         "note": r.note,
+        "papers": list(r.papers),
         "slits": list(r.slits_mm),
         "scores": [_score_json(s) for s in r.scores],
         "allowances": [{"where": a.where, "amount": a.amount_mm, "reason": a.reason, "why": a.why} for a in r.allowances],
@@ -310,6 +323,7 @@ def notes_text(row: CutRow, style: UnitStyle) -> str:
     told = [row.note] if row.note else []
     if row.grain:
         told.append(f"grain {row.grain}")
+    told += [f"cut from the paper “{name}” as its guide shows" for name in row.papers]
     told += [_punched_text(p, style) for p in row.punched]
     if row.why_off:
         told.append(f"off the ruler's marks: {row.why_off}")

@@ -30,6 +30,7 @@ from lexipod.design import Design, Item
 from lexipod.editing.arranging import equal_gaps, in_the_middle
 from lexipod.editing.items import format_item, free_item_ids
 from lexipod.errors import LexipodError
+from lexipod.fitting.papering import covering, same_on_alike
 from lexipod.fitting.splitting import right_of, split_picture
 from lexipod.fitting.through import also_elsewhere, find_surface, laid_through
 from lexipod.pictures.loading import ENDINGS, import_picture, read_picture_file
@@ -96,6 +97,8 @@ class PicturesPanel(Panel):
             ("middle of the card", "Its middle on that of the card.", lambda: self._middle("card")),
             ("equal gaps across", "All on the same side of this part, from left to right.", lambda: self._spread("x")),
             ("equal gaps down", "All on the same side of this part, from bottom to top.", lambda: self._spread("y")),
+            ("over all its piece", "Patterned paper: so large that the piece is cut from it.", self.cover_piece),
+            ("on all pieces alike", "The same motif at the same place of every piece that is cut the same.", self.on_alike),
             ("take off", "Delete; undo brings it back.", self.take_off),
         )
 
@@ -363,6 +366,33 @@ class PicturesPanel(Panel):
         count = len(made.items) - len(self.session.design.items)
         self.session.edit(made, text=f"{item.id} at the other halts")
         self.said.emit(f"{count} more, one for each other halt." if count else "The same part is seen there at every halt: one will do.")
+
+    def cover_piece(self) -> None:
+        """The picture in hand over all of its piece, as patterned paper."""
+        item, assembly = self.item, self.desk.assembly
+        if item is None or assembly is None:
+            return
+        if item.kind != "picture":
+            self.said.emit("Only a picture is a paper; take one in hand.")
+            return
+        try:
+            made = covering(item, assembly)
+        except LexipodError as error:
+            self.said.emit(str(error))
+            return
+        self.change_item(made, text=f"{item.id} over all its piece")
+
+    def on_alike(self) -> None:
+        """The same as what is in hand on every piece that is cut alike."""
+        item, assembly = self.item, self.desk.assembly
+        if item is None or assembly is None:
+            return
+        try:
+            made = same_on_alike(self.session.design, assembly, item.id)
+        except LexipodError as error:
+            self.said.emit(str(error))
+            return
+        self.session.edit(made, text=f"{item.id} on all pieces alike")
 
     def add_greeting(self) -> None:
         """A greeting in the middle of what is seen most."""
