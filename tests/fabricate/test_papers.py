@@ -13,7 +13,8 @@ from lexipod.design import Card, Item
 from lexipod.drawing.display import Label, Shape
 from lexipod.errors import LexipodError
 from lexipod.fabricate import cut_list, notes_text
-from lexipod.fabricate.guides import papers
+from lexipod.fabricate.guides import placing_sheets
+from lexipod.fabricate.papers import papers
 from lexipod.fitting.papering import covering, likeness, same_on_alike
 from lexipod.pictures import box_of, laid_outline
 from lexipod.pipeline import examine
@@ -118,6 +119,13 @@ class PaperGuideTest(unittest.TestCase):
         self.assertAlmostEqual(shapely.Polygon(piece.rings[0]).area, shapely.Polygon(leaf.outline).area, places=3)
         turned = shapely.affinity.rotate(shapely.Polygon(leaf.outline), -20.0)  # the paper stands upright, so the piece leans the other way
         self.assertAlmostEqual(np.ptp(piece.rings[0], axis=0)[0], turned.bounds[2] - turned.bounds[0], places=3)
+        colours = [p.fill for p in sheet.primitives if isinstance(p, Shape) and p.subject == "motif:a1"]
+        self.assertEqual({c[:5] for c in colours}, {"art:#"})
+        self.assertTrue(all(int(c[k : k + 2], 16) >= 0.6 * 255 for c in colours for k in (5, 7, 9)))  # light enough to see the line on it
+        for placing in placing_sheets(examine(made, CATALOG, steps=2)):
+            left, bottom, right, top = placing.box
+            points = np.vstack([r for p in placing.primitives if isinstance(p, Shape) for r in p.rings])
+            self.assertTrue((points >= np.array([left, bottom]) - 0.01).all() and (points <= np.array([right, top]) + 0.01).all())
         apart = msgspec.structs.replace(made, items=(*made.items[:5], msgspec.structs.replace(made.items[5], at=(9.0, 9.0))))
         self.assertEqual(len(papers(examine(apart, CATALOG, steps=2))), 2)
 

@@ -120,7 +120,7 @@ def _write_pdf(wanted: Wanted) -> bytes:
     if wanted.what in ("card", "strip"):
         return write_pdf([wanted.drawing], title=title)
     if wanted.what == "guides":
-        return write_pdf(_guides(wanted, draw_guides(wanted.examination, title=title, paper=wanted.paper)), title=title)
+        return write_pdf(_guides(wanted, draw_guides(wanted.examination, title=title, paper=wanted.paper, folder=wanted.folder)), title=title)
     pages = draw_template_pages(wanted.assembly, wanted.catalog, wanted.style, title=title, paper=wanted.paper, layout=wanted.layout)
     return write_pdf(pages, title=title)
 
@@ -129,7 +129,7 @@ def _write_svg(wanted: Wanted) -> bytes:
     from lexipod.drawing.writers import write_svg
 
     if wanted.what == "guides":
-        return write_svg(side_by_side(_guides(wanted, guide_sheets(wanted.examination))))
+        return write_svg(side_by_side(_guides(wanted, guide_sheets(wanted.examination, wanted.folder))))
     return write_svg(wanted.drawing)
 
 

@@ -7,30 +7,29 @@ is mirrored, as that face lies before one.
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import Any, Literal
 
 import numpy as np
 import shapely
 
 from lexipod.assembly import Panel, Part
-from lexipod.blanks.alike import common_name
 from lexipod.catalog import Size
 from lexipod.checks import Examination
 from lexipod.checks.pictures import named_item
 from lexipod.checks.surfaces import Glimpse, ever_seen, glimpses
 from lexipod.design import Item
 from lexipod.drawing.display import Drawing, Label, Primitive, Shape, Stroke
+from lexipod.fabricate.papers import papers
 from lexipod.fabricate.templates import lay_on_pages
 from lexipod.geometry.frames import Array
 from lexipod.geometry.shapes import rectangle
-from lexipod.pictures import box_of, laid_outline
-from lexipod.pictures.papers import is_paper, on_paper
+from lexipod.pictures import laid_outline
+from lexipod.pictures.papers import is_paper
 
 Guide = Literal["placing", "mask", "windows"]
 LETTER_MM = 2.6
 JIG_MM = 7.0
-ARROW_MM = 6.0
-SAME_MM = 0.05
 LEAST_MM2 = 4.0
 CROSS_MM = 2.5
 RIM_MM = 8.0
@@ -40,16 +39,15 @@ LEAST_WINDOW_MM2 = 60.0
 """A hole that is smaller is for a fastener, not to look through."""
 
 
-def draw_guides(examination: Examination, *, title: str, paper: Size) -> tuple[Drawing, ...]:
+def draw_guides(examination: Examination, *, title: str, paper: Size, folder: Path | None = None) -> tuple[Drawing, ...]:
     """All guides of a card on pages of paper."""
-    drawn = [(d, shapely.box(*d.box)) for d in guide_sheets(examination)]
+    drawn = [(d, shapely.box(*d.box)) for d in guide_sheets(examination, folder)]
     return lay_on_pages(drawn, title=title, paper=paper, layout="single") if drawn else ()
 
 
-def guide_sheets(examination: Examination) -> tuple[Drawing, ...]:
-    """The same, each at its own size, without a page."""
-    every = (placing_sheets, papers, masks, windows_sheet, floors)
-    return tuple(sheet for draw in every for sheet in draw(examination))
+def guide_sheets(examination: Examination, folder: Path | None = None) -> tuple[Drawing, ...]:
+    """All guides, each at its own size, without a page; ``folder`` is where the pictures of the design lie."""
+    return (*placing_sheets(examination), *papers(examination, folder), *masks(examination), *windows_sheet(examination), *floors(examination))
 
 
 def placing_sheets(examination: Examination) -> list[Drawing]:
@@ -138,13 +136,16 @@ def _halt_words(examination: Examination, row: Glimpse) -> str:
 
 
 def _item(item: Item, carrier: Part | Panel, turn: _Face) -> list[Primitive]:
-    """A picture or greeting as a light outline, with its name."""
-    pieces = _pieces(laid_outline(item, carrier.outline)) or list(shapely.get_parts(laid_outline(item, carrier.outline)))[:1]
+    """A picture or greeting as a light outline, with its name; the paper of a piece no further than the piece goes."""
+    region = laid_outline(item, carrier.outline)
+    if is_paper(item, carrier.outline):
+        region = shapely.intersection(region, shapely.Polygon(carrier.outline))
+    pieces = _pieces(region) or list(shapely.get_parts(region))[:1]
     out: list[Primitive] = []
     for piece in pieces:
         rings = turn.rings(tuple(shapely.get_coordinates(r)[:-1] for r in (piece.exterior, *piece.interiors)))
         out.append(Shape(rings, "guide", "", f"item:{item.id}"))
-    rings = turn.rings((shapely.get_coordinates(laid_outline(item, carrier.outline).envelope.exterior)[:-1],))
+    rings = turn.rings((shapely.get_coordinates(region.envelope.exterior)[:-1],))
     out.append(_named(rings, f"{item.id} {named_item(item).removeprefix('the ')}", f"item:{item.id}"))
     return out
 
@@ -202,49 +203,6 @@ def masks(examination: Examination) -> list[Drawing]:
     return out
 
 
-def papers(examination: Examination) -> list[Drawing]:
-    """For each picture that is the paper of its piece: the outline of the piece on the paper, upright as one looks at it. Pieces that take the
-    same motif from the same paper have one sheet together."""
-    groups: list[tuple[Item, Part | Panel, Any, list[str]]] = []
-    for item in examination.assembly.items:
-        carrier = _carrier(examination, item.on)
-        if carrier is None or not is_paper(item, carrier.outline):
-            continue
-        outline, *holes = (on_paper(item, carrier.outline, ring) for ring in (carrier.outline, *carrier.holes))
-        piece = shapely.Polygon(outline, holes)
-        for first, _, other, names in groups:
-            if (first.source, first.width, first.height) == (item.source, item.width, item.height) and _is_same(piece, other):
-                names.append(carrier.name)
-                break
-        else:
-            groups.append((item, carrier, piece, [carrier.name]))
-    return [_paper(item, carrier, piece, names) for item, carrier, piece, names in groups]
-
-
-def _is_same(one: Any, other: Any) -> bool:
-    return bool(shapely.symmetric_difference(one, other).area < SAME_MM * one.length)
-
-
-def _paper(item: Item, carrier: Part | Panel, piece: Any, names: list[str]) -> Drawing:
-    """One paper with the outline of what is cut from it."""
-    box = box_of(item, carrier.outline)
-    rings = tuple(shapely.get_coordinates(r)[:-1] for r in (piece.exterior, *piece.interiors))
-    items: list[Primitive] = [Shape((rectangle(0.0, 0.0, box.width, box.height),), "guide", "", f"paper:{item.id}")]
-    painted = laid_outline(item, carrier.outline)
-    for part in _pieces(painted) if item.outline else []:
-        inside = tuple(on_paper(item, carrier.outline, shapely.get_coordinates(r)[:-1]) for r in (part.exterior, *part.interiors))
-        items.append(Shape(inside, "ghost", "", f"motif:{item.id}"))
-    items.append(Shape(rings, "cut", "", f"piece:{item.id}"))
-    x, y = shapely.get_coordinates(piece.centroid)[0]
-    items.append(Stroke(np.array([[x, y - ARROW_MM], [x, y + ARROW_MM]]), "centre", "up"))
-    items += [Stroke(np.array([[x + side * 1.5, y + ARROW_MM - 2.5], [x, y + ARROW_MM]]), "centre", "up") for side in (-1.0, 1.0)]
-    many = f"{len(names)} pieces, the same place of the paper in each: {common_name(names)}" if len(names) > 1 else names[0]
-    words = f"{many}, cut from {named_item(item).removeprefix('the ').replace('picture', 'paper', 1)} · this edge of the paper up"
-    low, high = np.minimum(rings[0].min(axis=0), 0.0), np.maximum(rings[0].max(axis=0), (box.width, box.height))
-    items.append(Label((float(low[0]), float(high[1]) + 1.6), words, 2.2))
-    return Drawing(tuple(items), (float(low[0]), float(low[1]), float(high[0]), float(high[1])), words)
-
-
 def floors(examination: Examination) -> list[Drawing]:
     """The pieces that fall out of tracks in which something rides that the card's tilt moves: dressed and laid back, each is the floor of its
     track."""
@@ -296,4 +254,4 @@ def side_by_side(sheets: tuple[Drawing, ...], *, gap_mm: float = 14.0) -> Drawin
     return Drawing(tuple(items), (0.0, 0.0, x, max(s.size_mm[1] for s in sheets) + 2 * gap_mm), "guides")
 
 
-__all__ = ["draw_guides", "floors", "guide_sheets", "masks", "papers", "placing_sheets", "side_by_side", "windows_sheet"]
+__all__ = ["draw_guides", "floors", "guide_sheets", "masks", "placing_sheets", "side_by_side", "windows_sheet"]
