@@ -11,6 +11,8 @@ import shapely
 from lexipod.building import build_assembly
 from lexipod.design import Card, Item
 from lexipod.drawing.display import Label, Shape
+from lexipod.editing.change import change_design
+from lexipod.editing.items import mirrored_item
 from lexipod.errors import LexipodError
 from lexipod.fabricate import cut_list, notes_text
 from lexipod.fabricate.guides import placing_sheets
@@ -85,6 +87,24 @@ class AlikeTest(unittest.TestCase):
         self.assertEqual((twin.at, twin.turn), ((-2.0, 1.0), -10.0))
         corner, right, _, up = box_of(twin, other.outline).corners
         self.assertGreater(np.linalg.det([right - corner, up - corner]), 0.0)  # a mirrored paper would turn the other way round
+
+    def test_a_mirrored_mechanism_takes_its_papers_with_it(self):
+        """The middle of the paper lies over the mirrored point of the mirrored piece, and the pattern leans as far to the other side."""
+        for recipe, on, face in (("pinwheel", "m1.leaf-2", "front"), ("popout-box", "m1.panel-1", "back"), ("strip-slider", "m1.picture", "front")):
+            design = papered(recipe, on, turn=25.0, at=(4.0, -3.0), face=face)
+            mirrored = change_design(design, CATALOG, {"mirror": "yes"})
+            places = []
+            for made in (design, mirrored):
+                assembly = build_assembly(made, CATALOG)
+                outline = (assembly.by_id.get(on) or assembly.panels[on]).outline
+                middle = np.array(box_of(made.items[0], outline).middle)
+                places.append(np.sort(np.linalg.norm(outline - middle, axis=1)))
+            with self.subTest(recipe):
+                np.testing.assert_allclose(places[0], places[1], atol=1e-6)  # as far from each corner of its piece
+                self.assertEqual(mirrored.items[0].turn, -25.0)
+                self.assertEqual(change_design(mirrored, CATALOG, {"mirror": "no"}), design)
+        whole = msgspec.structs.replace(papered("strip-slider", "m1.picture").items[0], share=(0.1, 0.0, 0.4, 1.0))
+        self.assertEqual(mirrored_item(whole).share, (0.6, 0.0, 0.9, 1.0))
 
     def test_on_the_back_the_paper_turns_with_its_piece_as_one_looks_at_it(self):
         design = papered("pinwheel", "m1.leaf-1", turn=0.0, face="back")

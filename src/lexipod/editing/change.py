@@ -14,7 +14,7 @@ from lexipod.building.refusing import refuse_build
 from lexipod.catalog import Catalog
 from lexipod.design import Card, Closure, Design, Mechanism, Ways, merged_values
 from lexipod.editing.following import follow_defaults
-from lexipod.editing.items import FIELDS, change_field, parse_item
+from lexipod.editing.items import FIELDS, change_field, mirrored_item, parse_item
 from lexipod.errors import ChoiceError, MeasureError, ParameterError, quoted
 from lexipod.recipes.kit.parameters import Recipe, Site, Values
 from lexipod.recipes.registry import find_recipe
@@ -370,7 +370,10 @@ def _change_mechanism(design: Design, catalog: Catalog, name: str, value: Value,
         raise ChoiceError("mechanism", mechanism, ids)
     if name in _PLACE:
         changed = _placed(target, name, value)
-        return msgspec.structs.replace(design, mechanisms=tuple(changed if m is target else m for m in design.mechanisms))
+        own = f"{target.id}."
+        turns_over = changed.mirror != target.mirror
+        items = tuple(mirrored_item(i) if turns_over and i.on.startswith(own) else i for i in design.items)
+        return msgspec.structs.replace(design, mechanisms=tuple(changed if m is target else m for m in design.mechanisms), items=items)
     if find_recipe(target.recipe).find_asked(name) is not None:
         return design.with_parameters(target.id, _answered(design, catalog, target, name, value))
     base, dot, axis = name.partition(".")

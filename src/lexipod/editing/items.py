@@ -205,6 +205,15 @@ def _resized(item: Item, field: str, number: float) -> dict[str, Any]:
     return {field: number}
 
 
+def mirrored_item(item: Item) -> Item:
+    """The item on its part mirrored from left to right: at the mirrored place, leaning the other way; what it shows is not mirrored."""
+    x, y = item.at
+    share = item.share
+    if share is not None:
+        share = (1.0 - share[2], share[1], 1.0 - share[0], share[3])
+    return msgspec.structs.replace(item, at=(0.0 - x, y), turn=0.0 - item.turn, share=share)
+
+
 def _mm(value: float) -> str:
     return f"{value:.6f}".rstrip("0").rstrip(".") if value else "0"
 
