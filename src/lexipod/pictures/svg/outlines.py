@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Iterator
+from functools import lru_cache
 from typing import Any
 from xml.etree.ElementTree import Element
 
@@ -141,10 +142,15 @@ def _curve(segment: Any, kind: str, fine: float) -> Array:
         steps = _arc_steps(max(abs(float(segment.rx)), abs(float(segment.ry))), abs(float(segment.sweep)), fine)
         return np.asarray(segment.npoint(np.arange(1, steps + 1) / steps), dtype=float)
     names = ("start", "control", "end") if kind == "QuadraticBezier" else ("start", "control1", "control2", "end")
-    p = np.array([[float(getattr(segment, n).x), float(getattr(segment, n).y)] for n in names])
-    bend = np.abs(np.diff(p, n=2, axis=0)).max()
-    steps = max(2, min(64, math.ceil(math.sqrt(float(bend) / max(fine, 1e-12)))))
-    t = (np.arange(1, steps + 1) / steps)[:, None]
-    if len(p) == 3:
-        return np.asarray((1 - t) ** 2 * p[0] + 2 * (1 - t) * t * p[1] + t**2 * p[2])
-    return np.asarray((1 - t) ** 3 * p[0] + 3 * (1 - t) ** 2 * t * p[1] + 3 * (1 - t) * t**2 * p[2] + t**3 * p[3])
+    p = [(float(at.x), float(at.y)) for at in (getattr(segment, n) for n in names)]
+    bend = max(abs(p[k][i] - 2 * p[k + 1][i] + p[k + 2][i]) for k in range(len(p) - 2) for i in (0, 1))
+    steps = max(2, min(64, math.ceil(math.sqrt(bend / max(fine, 1e-12))))) if math.isfinite(bend) else 2
+    points: Array = _weights(len(p) - 1, steps) @ np.array(p)
+    return points
+
+
+@lru_cache(maxsize=256)
+def _weights(degree: int, steps: int) -> Array:
+    """What each control point of a Bézier curve counts at even steps along it, without its start ``(steps, degree + 1)``."""
+    t = np.arange(1, steps + 1) / steps
+    return np.column_stack([math.comb(degree, k) * (1 - t) ** (degree - k) * t**k for k in range(degree + 1)])
