@@ -47,7 +47,7 @@ class PicturesTest(WindowTest):
         return (left + right) / 2, (bottom + top) / 2
 
     def test_a_wheel_of_six_pictures_by_placing_one(self):
-        self.panel.add_picture(self.folder / "sun.svg")
+        self.panel.acts.add_picture(self.folder / "sun.svg")
         (item,) = self.items()
         self.assertEqual(item.on, "card.frame")  # what is seen most
         self.assertEqual((self.view.picked_item, item.proportion), (item.id, 1.5))
@@ -76,7 +76,7 @@ class PicturesTest(WindowTest):
         self.assertEqual(self.items()[0].on, "card.frame")
 
     def test_the_hands_move_size_and_turn_and_each_is_one_step(self):
-        self.panel.add_picture(self.folder / "sun.svg")
+        self.panel.acts.add_picture(self.folder / "sun.svg")
         (before,) = self.items()
         hands = self.card.pictures
         for hand, way in (("move", QPointF(30, -12)), ("size", QPointF(25, 18)), ("turn", QPointF(40, 25))):
@@ -105,8 +105,8 @@ class PicturesTest(WindowTest):
         self.assertEqual(self.session.history.undo_text, "put a1 on")
 
     def test_keys_pick_nudge_turn_and_take_off(self):
-        self.panel.add_picture(self.folder / "sun.svg")
-        self.panel.add_greeting()
+        self.panel.acts.add_picture(self.folder / "sun.svg")
+        self.panel.acts.add_greeting()
         self.assertEqual([i.kind for i in self.items()], ["picture", "greeting"])
         self.card.setFocus()
         QTest.keyClick(self.card, Qt.Key.Key_N)
@@ -125,7 +125,7 @@ class PicturesTest(WindowTest):
         self.assertEqual(len(self.items()), 2)
 
     def test_a_greeting_is_typed_set_on_an_arc_and_asked_for(self):
-        self.panel.add_greeting()
+        self.panel.acts.add_greeting()
         editor = self.panel.editor
         editor.words.setPlainText("What the tide\nbrings")
         self.assertEqual(self.items()[0].text, "What the tide\nbrings")
@@ -156,15 +156,15 @@ class PicturesTest(WindowTest):
         deep = self.folder / "deep"
         deep.mkdir()
         self.session.save(deep / "card.lexipod")
-        self.panel.add_picture(other / "sun.svg", copies=False)
+        self.panel.acts.add_picture(other / "sun.svg", copies=False)
         self.assertEqual(self.items(), ())
-        self.panel.add_picture(other / "sun.svg", copies=True)
+        self.panel.acts.add_picture(other / "sun.svg", copies=True)
         self.assertTrue((deep / "sun.svg").is_file())
         self.assertEqual(self.items()[0].source, "sun.svg")
-        self.panel.add_picture(self.folder / "sun.svg", copies=True)
+        self.panel.acts.add_picture(self.folder / "sun.svg", copies=True)
         self.assertEqual(self.items()[1].source, "sun-2.svg")
         (deep / "bad.png").write_bytes(b"no picture")
-        self.panel.add_picture(deep / "bad.png")
+        self.panel.acts.add_picture(deep / "bad.png")
         self.assertEqual(len(self.items()), 2)
         self.assertIn("no picture", self.window.strip.label.text())
 
@@ -172,7 +172,7 @@ class PicturesTest(WindowTest):
         image = Image.new("RGBA", (120, 80), (0, 0, 0, 0))
         image.paste((200, 60, 40, 255), (20, 10, 100, 70))
         image.save(self.folder / "photo.png")
-        self.panel.add_picture(self.folder / "photo.png", "shape")
+        self.panel.acts.add_picture(self.folder / "photo.png", "shape")
         (item,) = self.items()
         self.assertIn(f"card.item-{item.id}", self.window.desk.assembly.by_id)
         lying = self.card.pictures.picked
@@ -208,13 +208,13 @@ class CutTest(WindowTest):
         window.doing.go_to("pictures")
         panel, card = window.pictures_panel, window.card_view
         self.app.processEvents()
-        panel.add_picture(self.folder / "sun.svg")
+        panel.acts.add_picture(self.folder / "sun.svg")
         upper = window.desk.assembly.by_id["m1.half-upper"].region_at_home
         left, meet, right, _ = upper.bounds
-        panel.lay_at((left + right) / 2, meet + 4.0)
+        panel.acts.lay_at((left + right) / 2, meet + 4.0)
         (item,) = self.session.design.items
         self.assertEqual(item.on, "m1.half-upper")
-        panel.begin_cut()
+        panel.acts.begin_cut()
         card.setFocus()
         for x in (left + 3.0, right - 3.0):
             QTest.mouseClick(card, Qt.MouseButton.LeftButton, pos=card.to_view(x, meet + 0.5).toPoint())
@@ -224,7 +224,7 @@ class CutTest(WindowTest):
         self.assertEqual([(i.on, i.cut_side) for i in self.session.design.items], [("m1.half-upper", "left"), ("m1.half-lower", "right")])
         window.doing.undo()
         self.assertEqual(len(self.session.design.items), 1)
-        panel.begin_cut()
+        panel.acts.begin_cut()
         QTest.keyClick(card, Qt.Key.Key_Escape)
         self.assertIsNone(view.cut_line)
 
@@ -237,11 +237,11 @@ class FoldPicturesTest(WindowTest):
         window.doing.go_to("pictures")
         panel = window.pictures_panel
         self.app.processEvents()
-        panel.add_greeting()
-        panel.lay_at(63.0, 100.0)
+        panel.acts.add_greeting()
+        panel.acts.lay_at(63.0, 100.0)
         (item,) = self.session.design.items
         self.assertEqual(item.on, "m1.leaf-1")
-        panel.also_elsewhere()
+        panel.acts.also_elsewhere()
         self.assertEqual(len(self.session.design.items), 5)
         view.set_travel("m1", 180.0)
         self.app.processEvents()
@@ -252,7 +252,7 @@ class FoldPicturesTest(WindowTest):
         QTest.mouseClick(card, Qt.MouseButton.LeftButton, pos=card.to_view(float(x), float(y)).toPoint())
         self.assertIn(view.picked_item, seen)
         view.set_travel("m1", 90.0)  # something stands: nothing can be laid
-        panel.lay_at(60.0, 90.0)
+        panel.acts.lay_at(60.0, 90.0)
         self.assertIn("stands up", window.strip.label.text())
 
 
@@ -268,11 +268,11 @@ class OpeningTest(WindowTest):
         window.doing.to_halt("1")
         drive = window.desk.drive
         self.assertEqual(view.travel["m1"], drive.end)
-        panel.add_picture(self.folder / "sun.svg")
+        panel.acts.add_picture(self.folder / "sun.svg")
         ring = max(window.desk.assembly.by_id["card.frame"].region_at_home.interiors, key=lambda r: r.length)
         left, bottom, right, top = ring.bounds
-        panel.lay_at((left + right) / 2, (bottom + top) / 2)
-        panel.fit_within()
+        panel.acts.lay_at((left + right) / 2, (bottom + top) / 2)
+        panel.acts.fit_within()
         (item,) = self.session.design.items
         self.assertEqual(item.on, "card.front")
         self.assertLess(np.hypot(item.width, item.height), right - left + 0.06)  # a rectangle in a circle
@@ -303,11 +303,11 @@ class TwistTest(WindowTest):
         for step in ("1", "-1"):
             window.doing.to_halt(step)
         self.assertEqual(window.view.travel["m1"], 0.0)
-        panel.add_picture(self.folder / "sun.svg")
+        panel.acts.add_picture(self.folder / "sun.svg")
         front = window.desk.assembly.panels["card.front"].region
         ring = front.interiors[0]
         left, bottom, right, top = ring.bounds
-        panel.lay_at(-(left + right) / 2, (bottom + top) / 2)  # the cover lies over the back, mirrored at the fold
+        panel.acts.lay_at(-(left + right) / 2, (bottom + top) / 2)  # the cover lies over the back, mirrored at the fold
         (item,) = self.session.design.items
         self.assertEqual(item.on, "m1.platform")
         panel.editor.flags["show_at_end"].click()

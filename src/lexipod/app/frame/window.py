@@ -107,9 +107,9 @@ class MainWindow(Hull):
         self.bench = BenchView(self.session, self.desk, self.view, self.theme)
         self.card_view, self.fold_view = self.bench.card_view, self.bench.fold_view
         self.card_view.said.connect(self.say)
-        self.card_view.laid.connect(lambda x, y: self.pictures_panel.lay_at(x, y))
-        self.card_view.cut.connect(lambda: self.pictures_panel.cut_in_two())
-        self.card_view.dropped.connect(lambda path, x, y: self.pictures_panel.add_dropped(Path(path), x, y))
+        self.card_view.laid.connect(lambda x, y: self.pictures_panel.acts.lay_at(x, y))
+        self.card_view.cut.connect(lambda: self.pictures_panel.acts.cut_in_two())
+        self.card_view.dropped.connect(lambda path, x, y: self.pictures_panel.acts.add_dropped(Path(path), x, y))
         self.ribbon = RibbonView(self.session, self.desk, self.view, self.theme)
         self.ribbon_frame = RibbonFrame(self.ribbon)
         self.templates = TemplateView(self.session, self.desk, self.theme)

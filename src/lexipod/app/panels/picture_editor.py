@@ -4,14 +4,15 @@ from __future__ import annotations
 
 import functools
 from collections.abc import Callable
-from typing import Any, Protocol
+from typing import Any
 
 import msgspec
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QLabel, QPlainTextEdit, QPushButton, QVBoxLayout, QWidget
 
-from lexipod.app.card.picture_hands import PictureHands, own_measures
+from lexipod.app.card.picture_hands import own_measures
 from lexipod.app.panels.fields import QuantityField, choice_box, labelled, set_choice
-from lexipod.app.panels.panel import put_away, soft
+from lexipod.app.panels.panel import Panel, put_away, soft
+from lexipod.app.panels.picture_acts import PictureActs
 from lexipod.app.state.desk import Desk
 from lexipod.app.state.session import Session
 from lexipod.app.state.view_state import ViewState
@@ -43,22 +44,13 @@ INKS = {
 LETTERS = {"serif": "Source Serif", "sans": "Source Sans", "sans-bold": "Source Sans, bold"}
 
 
-class Maker(Protocol):
-    """Who makes the changes: the panel."""
-
-    def change(self, settings: Any, *, text: str, mechanism: str | None = None) -> bool: ...
-
-    def change_item(self, item: Item, *, text: str) -> None: ...
-
-
 class PictureEditor(QWidget):
-    """Fields for the item in hand, and what can be done with it. ``acts`` are rows of a title and what it does."""
+    """Fields for the item in hand, and what can be done with it. ``acts`` are what that is; the panel changes fields by name."""
 
-    def __init__(self, session: Session, desk: Desk, view: ViewState, maker: Maker, acts: tuple[tuple[str, str, Callable[[], None]], ...]) -> None:
+    def __init__(self, session: Session, desk: Desk, view: ViewState, panel: Panel, acts: PictureActs) -> None:
         super().__init__()
         self.setObjectName("inside")
-        self.session, self.desk, self.view, self.maker, self.acts = session, desk, view, maker, acts
-        self.hands = PictureHands(session, desk, view)
+        self.session, self.desk, self.view, self.panel, self.acts = session, desk, view, panel, acts
         self._fields: dict[str, QuantityField] = {}
         self._edited: object = None
         self.flags: dict[str, QCheckBox] = {}
@@ -70,7 +62,7 @@ class PictureEditor(QWidget):
     @property
     def item(self) -> Item | None:
         """The item in hand."""
-        return self.session.design.find_item(self.view.picked_item) if self.view.picked_item else None
+        return self.acts.item
 
     # ---- the item in hand ---------------------------------------------------------------------------------------------
 
@@ -86,7 +78,7 @@ class PictureEditor(QWidget):
             self.inner = made
         if item is None:
             return
-        lying = self.hands.picked
+        lying = self.acts.hands.picked
         own = own_measures(lying) if lying is not None else item
         for name, field in self._fields.items():
             field.show_value(getattr(own, name), self.session.style)
@@ -177,7 +169,7 @@ class PictureEditor(QWidget):
         self.lay_button.setToolTip("The next press on the card lays it on what is seen there, the right way up.")
         self.lay_button.clicked.connect(self.view.set_laying)
         grid.addWidget(self.lay_button, row, 0)
-        for k, (title, tip, act) in enumerate(self.acts, start=1):
+        for k, (title, tip, act) in enumerate(self.acts.rows, start=1):
             button = QPushButton(title)
             button.setToolTip(tip)
             if k > 1:
@@ -201,7 +193,7 @@ class PictureEditor(QWidget):
         item = self.item
         if item is None:
             return False
-        done = self.maker.change({f"item.{item.id}.{name}": value}, text=f"{name.replace('_', ' ')} of {item.id}")
+        done = self.panel.change({f"item.{item.id}.{name}": value}, text=f"{name.replace('_', ' ')} of {item.id}")
         if not done:
             self.refresh()
         return done
@@ -212,9 +204,9 @@ class PictureEditor(QWidget):
     def _typed(self, field: QuantityField, name: str, text: str) -> None:
         item = self.item
         if item is not None and item.share is not None and name in ("at", "width", "height"):
-            lying = self.hands.picked
+            lying = self.acts.hands.picked
             if lying is not None:
-                self.maker.change_item(own_measures(lying), text=f"{name} of {item.id}")
+                self.acts.change_item(own_measures(lying), text=f"{name} of {item.id}")
         if not self._set(name, text):
             field.refuse()
 
@@ -223,7 +215,7 @@ class PictureEditor(QWidget):
         if item is None:
             return
         radius = item.radius if abs(item.radius) >= 2 else max(10.0, 4.0 * item.height)
-        self.maker.change_item(msgspec.structs.replace(item, along=way, radius=0.0 if way == "line" else radius), text=f"letters of {item.id}")
+        self.acts.change_item(msgspec.structs.replace(item, along=way, radius=0.0 if way == "line" else radius), text=f"letters of {item.id}")
 
     def _words_typed(self) -> None:
         item, words = self.item, self.words.toPlainText()
