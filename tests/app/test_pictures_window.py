@@ -168,6 +168,34 @@ class PicturesTest(WindowTest):
         self.assertEqual(len(self.items()), 2)
         self.assertIn("no picture", self.window.strip.label.text())
 
+    def test_what_takes_long_to_read_is_read_aside_and_put_on_then(self):
+        spots = "".join(f'<circle cx="{k % 60}" cy="{k // 60}" r="0.3" fill="#20406{k % 10}"/>' for k in range(3600))
+        path = self.folder / "spots.svg"
+        path.write_text(f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="-1 -1 62 62">{spots}</svg>')
+        acts = self.panel.acts
+        acts.add_picture(path)
+        self.assertEqual(self.items(), ())
+        self.assertTrue(acts.reading.is_running)
+        self.assertIn("Reading spots.svg", self.window.strip.label.text())
+        self.until(self.items)
+        self.assertEqual((self.items()[0].source, self.items()[0].proportion), ("spots.svg", 1.0))
+        path.write_text("<svg" + " " * 200_000)
+        acts.add_picture(path)
+        self.until(lambda: not acts.reading.is_running)
+        self.assertIn("is not a safe SVG", self.window.strip.label.text())
+        self.assertEqual(len(self.items()), 1)
+
+    def test_a_picture_goes_to_the_middle_of_what_is_seen_of_its_part(self):
+        self.panel.acts.add_picture(self.folder / "sun.svg")
+        x, y = self.window_middle()
+        self.panel.acts.lay_at(x + 2.0, y - 1.5)
+        before = self.items()[0]
+        self.panel.acts.to_middle_of_seen()
+        after = self.items()[0]
+        self.assertEqual((after.width, after.on), (before.width, before.on))
+        self.assertAlmostEqual(after.at[0] - before.at[0], -2.0, delta=0.05)
+        self.assertAlmostEqual(after.at[1] - before.at[1], 1.5, delta=0.05)
+
     def test_a_photograph_is_shown_and_a_cut_out_becomes_a_part(self):
         image = Image.new("RGBA", (120, 80), (0, 0, 0, 0))
         image.paste((200, 60, 40, 255), (20, 10, 100, 70))

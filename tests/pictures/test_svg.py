@@ -112,6 +112,11 @@ class AreaTest(unittest.TestCase):
             with self.subTest(text):
                 self.assertAlmostEqual(sum(self.areas(text)), wanted, delta=0.005 * wanted)  # arcs are chords, 1/2000 of the picture off
 
+    def test_a_picture_of_nothing_but_specks_is_outlined_by_where_they_lie(self):
+        spots = "".join(f'<circle cx="{40 + 2 * (k % 10)}" cy="{30 + 2 * (k // 10)}" r=".2"/>' for k in range(100))
+        (ring,) = read_svg(f'{HEAD}viewBox="0 0 100 100">{spots}</svg>', "x").outline_rings
+        np.testing.assert_allclose([*np.min(ring, axis=0), *np.max(ring, axis=0)], [0.398, 0.518, 0.582, 0.702], atol=0.001)
+
     def test_lengths_have_units(self):
         """96 pixels to the inch (CSS Values and Units Module Level 3)."""
         for unit, size in (("mm", 96 / 25.4), ("cm", 960 / 25.4), ("in", 96), ("pt", 96 / 72), ("px", 1), ("", 1)):

@@ -30,6 +30,8 @@ from lexipod.fitting import convert_design, fit_design, propose_designs
 from lexipod.fitting.comparing import compare_designs
 from lexipod.fitting.punching import fit_to_punch
 from lexipod.fitting.reaching import find_reach
+from lexipod.pictures import Picture
+from lexipod.pictures.loading import read_picture_file
 
 
 def _examined(design: Design) -> Examination:
@@ -102,6 +104,14 @@ def export_design(design: Design, folder: str, target: str, sheet: str, layout: 
     return target
 
 
+def read_picture(path: str) -> tuple[bytes, Picture]:
+    """The bytes of a picture's file and what is in it, with its outline worked out."""
+    data = Path(path).read_bytes()
+    picture = read_picture_file(Path(path))
+    _ = picture.outline_rings
+    return data, picture
+
+
 def set_to_punch(design: Design, part: str, opening: str, punch: str) -> dict[str, float]:
     """The measures that make an opening of a piece as large as a punch cuts."""
     catalog = load_catalog()
@@ -122,6 +132,7 @@ CHORES: dict[str, Callable[..., Any]] = {
     "foam": plan_foam,
     "seen": see_items,
     "punch": set_to_punch,
+    "picture": read_picture,
     "export": export_design,
 }
 

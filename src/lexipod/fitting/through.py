@@ -27,7 +27,7 @@ from lexipod.pictures import box_of, laid_outline
 SPOT_MM = 1.0
 LEAST_MM2 = 2.0
 SAME_MM = 0.05
-ROUNDING_MM = 0.02
+ROUNDING_MM = 0.004
 
 
 def opening_of(assembly: Assembly, name: str) -> Any:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import hashlib
+from collections import OrderedDict
 from importlib import resources
 from pathlib import Path
 from typing import Literal
@@ -15,6 +17,8 @@ from lexipod.units.reading import read_ordinary
 
 LARGEST_SVG = 4_000_000
 LARGEST_RASTER = 60_000_000
+MOST_KEPT = 64
+SLOW_BYTES = 120_000
 WHOLE = (((0.0, 0.0), (1.0, 0.0), (1.0, 1.0), (0.0, 1.0)),)
 """The outline of a shape that takes all of its box."""
 ENDINGS = (".svg", ".png", ".jpg", ".jpeg", ".webp")
@@ -54,17 +58,43 @@ def read_picture_file(path: Path) -> Picture:
 def _svg(data: bytes, source: str) -> Picture:
     from lexipod.pictures.svg import read_svg
 
+    mark = _mark(data)
+    if mark not in _read:
+        try:
+            keep_picture(data, read_svg(data.decode("utf-8-sig"), source))
+        except UnicodeDecodeError as error:
+            raise FileError(source, f"is not text in UTF-8, so it is no SVG that can be read ({error.reason})") from error
+    _read.move_to_end(mark)
+    return _read[mark]
+
+
+def _mark(data: bytes) -> bytes:
+    return hashlib.blake2b(data, digest_size=16).digest()
+
+
+_read: OrderedDict[bytes, Picture] = OrderedDict()
+
+
+def keep_picture(data: bytes, picture: Picture) -> None:
+    """Keeps what was read from the bytes of an SVG, perhaps by another process, so that it need not be read again."""
+    _read[_mark(data)] = picture
+    while len(_read) > MOST_KEPT:
+        _read.popitem(last=False)
+
+
+def is_slow(path: Path) -> bool:
+    """Whether a file takes so long to read that it is better done aside."""
     try:
-        return read_svg(data.decode("utf-8-sig"), source)
-    except UnicodeDecodeError as error:
-        raise FileError(source, f"is not text in UTF-8, so it is no SVG that can be read ({error.reason})") from error
+        return path.suffix.lower() == ".svg" and path.stat().st_size > SLOW_BYTES
+    except OSError:
+        return False
 
 
 def import_picture(item_id: str, source: str, picture: Picture, *, on: str, kind: Literal["picture", "shape"], longest_mm: float = 40.0) -> Item:
     """An item of a picture in its own proportion, its longer side ``longest_mm``; a ``shape`` is cut out along what is painted."""
     proportion = picture.proportion
     width, height = (longest_mm, longest_mm / proportion) if proportion >= 1 else (longest_mm * proportion, longest_mm)
-    rings = picture.outline_rings()
+    rings = picture.outline_rings
     if kind == "shape" and not rings:
         rings = WHOLE
     layers = 0 if kind == "shape" else 1
@@ -75,8 +105,8 @@ def import_picture(item_id: str, source: str, picture: Picture, *, on: str, kind
 def with_outline(item: Item, picture: Picture) -> Item:
     """The item of a picture with the proportion and the outline of what is in its file."""
     if item.kind == "shape":
-        return msgspec.structs.replace(item, proportion=round(picture.proportion, 6), outline=picture.outline_rings() or WHOLE)
-    return msgspec.structs.replace(item, proportion=round(picture.proportion, 6), outline=picture.outline_rings())
+        return msgspec.structs.replace(item, proportion=round(picture.proportion, 6), outline=picture.outline_rings or WHOLE)
+    return msgspec.structs.replace(item, proportion=round(picture.proportion, 6), outline=picture.outline_rings)
 
 
-__all__ = ["ENDINGS", "import_picture", "load_picture", "read_picture_file", "with_outline"]
+__all__ = ["ENDINGS", "import_picture", "is_slow", "keep_picture", "load_picture", "read_picture_file", "with_outline"]

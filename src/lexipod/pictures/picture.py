@@ -41,17 +41,22 @@ class Picture:
         box = shapely.box(0, 0, self.width, self.height)
         return box if self.pixels else shapely.intersection(shapely.union_all([shapely.make_valid(r) for r, _ in self.regions]), box)
 
+    @cached_property
     def outline_rings(self) -> tuple[tuple[tuple[float, float], ...], ...]:
         """The outline of what is painted, as rings of shares of the box; none where all of the box is."""
         whole = self.width * self.height
         grain = COARSE * max(self.width, self.height)
-        region = shapely.simplify(self.painted.buffer(grain / 2).buffer(-grain / 2), grain)
+        closed = shapely.simplify(self.painted, grain / 4).buffer(grain / 2, quad_segs=4).buffer(-grain / 2, quad_segs=4)
+        region = shapely.simplify(closed, grain)
         if shapely.box(0, 0, self.width, self.height).difference(region).area < 4e-3 * whole:
             return ()
         rings = []
         for piece in shapely.get_parts(region):
             if piece.geom_type == "Polygon" and piece.area > LEAST_SPECK * whole:
                 rings += [piece.exterior, *(h for h in piece.interiors if shapely.Polygon(h).area > LEAST_SPECK * whole)]
+        if not rings and not region.is_empty:  # nothing but specks: what they lie in
+            hull = region.convex_hull
+            rings = [hull.exterior] if hull.geom_type == "Polygon" else []
         return tuple(_shares(shapely.get_coordinates(ring)[:-1], self.width, self.height) for ring in rings)
 
 

@@ -109,7 +109,7 @@ class MainWindow(Hull):
         self.card_view.said.connect(self.say)
         self.card_view.laid.connect(lambda x, y: self.pictures_panel.acts.lay_at(x, y))
         self.card_view.cut.connect(lambda: self.pictures_panel.acts.cut_in_two())
-        self.card_view.dropped.connect(lambda path, x, y: self.pictures_panel.acts.add_dropped(Path(path), x, y))
+        self.card_view.dropped.connect(lambda path, x, y: self.pictures_panel.acts.add_picture(Path(path), at=(x, y)))
         self.ribbon = RibbonView(self.session, self.desk, self.view, self.theme)
         self.ribbon_frame = RibbonFrame(self.ribbon)
         self.templates = TemplateView(self.session, self.desk, self.theme)

@@ -5,6 +5,7 @@ Each act is one edit that undo takes back; what cannot be done is said in one se
 
 from __future__ import annotations
 
+import functools
 import shutil
 from collections.abc import Callable
 from pathlib import Path
@@ -16,7 +17,8 @@ import shapely
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
-from lexipod.app.card.picture_hands import PictureHands, own_measures
+from lexipod.app.card.picture_hands import Lying, PictureHands, own_measures
+from lexipod.app.jobs.job import Job
 from lexipod.app.state.desk import Desk
 from lexipod.app.state.session import Session
 from lexipod.app.state.view_state import ViewState
@@ -33,7 +35,8 @@ from lexipod.errors import LexipodError
 from lexipod.fitting.papering import covering, same_on_alike
 from lexipod.fitting.splitting import right_of, split_picture
 from lexipod.fitting.through import also_elsewhere, find_surface, laid_through
-from lexipod.pictures.loading import ENDINGS, import_picture, read_picture_file
+from lexipod.pictures import Picture
+from lexipod.pictures.loading import ENDINGS, import_picture, is_slow, keep_picture, read_picture_file
 
 Asked = Literal["picture", "shape"]
 Act = tuple[str, str, Callable[[], None]]
@@ -52,6 +55,8 @@ class PictureActs(QObject):
         super().__init__(over)
         self.session, self.desk, self.view, self.over = session, desk, view, over
         self.hands = PictureHands(session, desk, view)
+        self.reading = Job(self, session, done=self._is_read, failed=self.said.emit)
+        self._then: Callable[[], None] | None = None
 
     @property
     def rows(self) -> tuple[Act, ...]:
@@ -59,6 +64,7 @@ class PictureActs(QObject):
         return (
             ("at the other halts too", "One more for every halt, on what is seen then in the same place of the card.", self.also_elsewhere),
             ("within what is seen", "As large as it goes inside what is seen there at the position that is held.", self.fit_within),
+            ("middle of what is seen", "Its middle on that of what is seen there at the position that is held.", self.to_middle_of_seen),
             ("upright as held", "The right way up for the reader, at the position that is held.", self.set_upright),
             ("cut in two …", "Press along a line on the card, then Enter: what lies to its right goes onto the part that is there.", self.begin_cut),
             ("middle of its part", "Its middle on that of the part that carries it.", lambda: self.to_middle("part")),
@@ -163,6 +169,13 @@ class PictureActs(QObject):
 
     def fit_within(self) -> None:
         """The item in hand inside the piece of its part that is seen where it lies, as large as that allows."""
+        self._into_seen(lambda lying: _grown(own_measures(lying)), "{} within what is seen", fits=True)
+
+    def to_middle_of_seen(self) -> None:
+        """The item in hand in the middle of the piece of its part that is seen where it lies, as large as it is."""
+        self._into_seen(own_measures, "{} in the middle of what is seen", fits=False)
+
+    def _into_seen(self, sized: Callable[[Lying], Item], text: str, *, fits: bool) -> None:
         lying = self.hands.picked
         if lying is None:
             return
@@ -172,9 +185,9 @@ class PictureActs(QObject):
             examination = self._examination()
             surface = find_surface(examination, self._at, spot.buffer(1.0))
             piece = max(shapely.get_parts(surface.seen), key=lambda p: -p.distance(spot))
-            return laid_through(examination, _grown(own_measures(lying)), self._at, piece)
+            return laid_through(examination, sized(lying), self._at, piece, fits=fits)
 
-        self._try(make, "{} within what is seen")
+        self._try(make, text)
 
     def set_upright(self) -> None:
         """The item in hand the right way up for the reader, at the position that is held."""
@@ -264,11 +277,18 @@ class PictureActs(QObject):
         if path:
             self.add_picture(Path(path), kind)
 
-    def add_picture(self, path: Path, kind: Asked = "picture", *, copies: bool | None = None) -> None:
-        """A picture from a file in the middle of what is seen most. One that lies elsewhere is copied beside the design, when that is
-        wished (``copies``; it is asked where that is left open)."""
+    def add_picture(
+        self, path: Path, kind: Asked = "picture", *, copies: bool | None = None, at: tuple[float, float] | None = None, is_read: bool = False
+    ) -> None:
+        """A picture from a file in the middle of what is seen most, or ``at`` a place of the card. One that lies elsewhere is copied beside
+        the design, when that is wished (``copies``; it is asked where that is left open). What takes long to read is read aside first."""
         if self.session.path is None:
             self.said.emit("Save the card first: its pictures are kept beside it.")
+            return
+        if is_slow(path) and not is_read:
+            self.said.emit(f"Reading {path.name} …")
+            self._then = functools.partial(self.add_picture, path, kind, copies=copies, at=at, is_read=True)
+            self.reading.start("picture", str(path))
             return
         folder = self.session.path.parent.resolve()
         try:
@@ -283,15 +303,18 @@ class PictureActs(QObject):
         source = path.resolve().relative_to(folder).as_posix()
         item_id = next(free_item_ids(self.session.design.items, "a" if kind == "picture" else "s"))
         self._put(import_picture(item_id, source, picture, on="card.front", kind=kind))
+        if at is not None and self.view.picked_item == item_id:
+            self.lay_at(*at)
         if picture.told:
             self.said.emit(f"{path.name}: {'; '.join(picture.told)}.")
+        elif is_read:
+            self.said.emit(f"{path.name} is on the card.")
 
-    def add_dropped(self, path: Path, x: float, y: float) -> None:
-        """A picture that was dropped on the card, where it fell."""
-        before = {i.id for i in self.session.design.items}
-        self.add_picture(path)
-        if self.view.picked_item and self.view.picked_item not in before:
-            self.lay_at(x, y)
+    def _is_read(self, told: tuple[bytes, Picture]) -> None:
+        keep_picture(*told)
+        then, self._then = self._then, None
+        if then is not None:
+            then()
 
     def _may_copy(self, path: Path) -> bool:
         answer = QMessageBox.question(self.over, "Copy it?", f"{path.name} lies elsewhere. Copy it beside the card, so that both stay together?")

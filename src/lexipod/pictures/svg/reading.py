@@ -6,7 +6,6 @@ What cannot be shown is told, item by item. Nothing outside the file is looked u
 from __future__ import annotations
 
 from collections.abc import Mapping
-from functools import lru_cache
 from typing import Any
 from xml.etree.ElementTree import Element, ParseError
 
@@ -30,7 +29,6 @@ SILENT = {"defs", "title", "desc", "metadata", "style", "symbol", "clipPath", "l
 FAULTS = (ValueError, TypeError, AttributeError, RecursionError, ZeroDivisionError, OverflowError, IndexError)
 
 
-@lru_cache(maxsize=64)
 def read_svg(text: str, source: str) -> Picture:
     """The picture in SVG text; ``FileError`` for what is none, is hostile, or too intricate."""
     if text.count("<") > 3 * MOST_ELEMENTS:  # counted before anything is read: a million elements take seconds
