@@ -51,7 +51,7 @@ def named_item(item: Item) -> str:
     if item.kind == "greeting":
         words = " ".join(item.text.split())
         return f"the greeting “{words if len(words) <= 24 else words[:23] + '…'}”"
-    name = item.source.removeprefix("demo:").rpartition(".")[0] or item.source.removeprefix("demo:")
+    name = (item.source.removeprefix("demo:").rpartition(".")[0] or item.source.removeprefix("demo:")).replace("_", " ")
     return f"the {item.kind} “{name}”" if name else f"the {item.kind} {item.id}"
 
 
@@ -60,7 +60,7 @@ def best_shown(examination: Examination, item: Item, *, at_end: bool) -> Shown |
     asked."""
     best: Shown | None = None
     for drive in examination.assembly.all_drives:
-        anywhere = not at_end or _turns_far(examination, drive.mechanism)
+        anywhere = not at_end or turns_far(examination, drive.mechanism)
         for travel in halts_of(examination.assembly, drive.mechanism) if anywhere else (drive.end,):
             seen = seen_at(examination, item, drive.mechanism, travel)
             if best is None or seen.share > best.share + 1e-9:
@@ -68,7 +68,8 @@ def best_shown(examination: Examination, item: Item, *, at_end: bool) -> Shown |
     return best
 
 
-def _turns_far(examination: Examination, mechanism: str) -> bool:
+def turns_far(examination: Examination, mechanism: str) -> bool:
+    """Whether a mechanism has no end at which everything is shown, since it comes round."""
     drive = examination.assembly.drive_of(mechanism)
     assert drive is not None
     return drive.unit == "deg" and examination.assembly.folding_of(mechanism) is None and abs(drive.end - drive.rest) >= FULL_TURN_DEG
@@ -292,4 +293,4 @@ def _percent(share: float) -> str:
     return f"{100 * share:.0f} %" if share >= 0.01 else f"{100 * share:.1f} %"
 
 
-__all__ = ["best_shown", "check_faces", "check_pictures", "named_item"]
+__all__ = ["best_shown", "check_faces", "check_pictures", "named_item", "turns_far"]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,7 +13,7 @@ from lexipod.assembly import Covered, Driven, Guided, Shown, Steady
 from lexipod.checks.cover import covered_profile, free_opening, seen_share
 from lexipod.checks.examination import Examination
 from lexipod.checks.forces import JAM_MARGIN, guide_friction, guided_lengths, play_of, pressure_angles
-from lexipod.checks.pictures import HIDDEN_SHARE, SHOWN_SHARE, named_item
+from lexipod.checks.pictures import HIDDEN_SHARE, SHOWN_SHARE, named_item, turns_far
 from lexipod.checks.seen import seen_items, sight_of
 from lexipod.checks.tilting import rests_upright
 from lexipod.geometry.frames import Array
@@ -34,8 +35,8 @@ class RibbonRow:
     """One requirement over the travel: ``values`` ``(n,)`` against ``needed``; ``kind`` gap, stop, joint, cover, guide, share, circle,
     play, push or reading.
 
-    Of a share it may be ``asked`` that nothing is seen at rest, and all of it at the end. Of play (how far something wags) and push (how
-    askew it is pushed) at most ``needed`` is allowed, of the others at least; a reading only tells.
+    Of a share it may be ``asked`` that nothing is seen at rest, and that all of it is at the ``end``, or at one ``halt`` on the way. Of play
+    (how far something wags) and push (how askew it is pushed) at most ``needed`` is allowed, of the others at least; a reading only tells.
     """
 
     label: str
@@ -46,7 +47,7 @@ class RibbonRow:
     needed: float
     unit: str
     rule: str
-    asked: tuple[bool, bool] = (False, False)
+    asked: tuple[bool, Literal["", "end", "halt"]] = (False, "")
 
     @property
     def trouble(self) -> NDArray[np.bool_]:
@@ -63,14 +64,14 @@ class RibbonRow:
 
     @property
     def _not_as_asked(self) -> NDArray[np.bool_]:
-        """Where what is to be hidden at rest is seen, from there on the way until it is shown on purpose; and where at the end something of it
-        is still covered."""
+        """Where what is to be hidden at rest is seen, from there on the way until it is shown on purpose; and the end, where something of it
+        is covered that is to be shown there, or that was shown nowhere."""
         hides, shows = self.asked
         near = max(1, round(NEAR_END * len(self.values)))
         out = np.zeros(len(self.values), dtype=bool)
         if hides and self.values[0] > HIDDEN_SHARE:
             out[:near] = self.values[:near] > HIDDEN_SHARE
-        if shows and self.values.max() < SHOWN_SHARE:
+        if shows and (self.values[-1] if shows == "end" else self.values.max()) < SHOWN_SHARE:
             out[-near:] = True
         return out
 
@@ -144,7 +145,10 @@ def picture_rows(examination: Examination, mechanism: str) -> Iterator[RibbonRow
     for item in seen_items(examination):
         if item.is_asked:
             told = sight_of(examination, item, mechanism)
-            asked = (item.hide_at_rest, item.show_at_end)
+            shows: Literal["", "end", "halt"] = "" if not (item.show_at_end or item.show_at_halt) else "end"
+            if shows and (not item.show_at_end or turns_far(examination, mechanism)):
+                shows = "halt"
+            asked = (item.hide_at_rest, shows)
             rule = "picture-hidden" if item.hide_at_rest else "picture-shown"
             yield RibbonRow(f"{named_item(item).removeprefix('the ')} seen", "share", (item.on,), told.travel, told.share, 1.0, "share", rule, asked)
 

@@ -315,6 +315,9 @@ class RibbonView(QWidget):
         length = self.session.style.length
         if row.kind == "share":
             told = f"{100 * row.values[0]:.0f} % at rest, {100 * row.values[-1]:.0f} % at the end"
+            if row.asked[1] == "halt":
+                best = int(np.argmax(row.values))
+                told = f"{100 * row.values[best]:.0f} % at {self._amount(float(row.travel[best]))}"
             return told, "caution" if row.trouble.any() else "pencil"
         if row.kind == "reading":
             return f"up to {length(float(row.values[np.argmax(np.abs(row.values))]))}", "pencil"
