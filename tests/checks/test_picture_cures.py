@@ -13,6 +13,7 @@ from lexipod.editing.change import change_design
 from lexipod.fitting.through import laid_through
 from lexipod.pipeline import examine
 from lexipod.ribbon import ribbon_rows
+from lexipod.ribbon.rows import picture_rows
 from tests.zoo import CATALOG, card_with
 
 
@@ -103,7 +104,7 @@ class CureTest(unittest.TestCase):
         for asked, shows, bare in (({"show_at_halt": True}, "halt", False), ({"show_at_end": True}, "end", True)):
             fall = card_with("waterfall", Card(size="na.a7"))
             fall = msgspec.structs.replace(fall, items=(msgspec.structs.replace(leaf, **asked),))
-            row = next(r for r in ribbon_rows(examine(fall, CATALOG), "m1") if r.rule == "picture-shown")
+            (row,) = picture_rows(examine(fall, CATALOG), "m1")
             self.assertEqual((row.asked[1], bool(row.trouble[-1])), (shows, bare))
         plain = examine(msgspec.structs.replace(self.design, items=(self.words,)), CATALOG)
         self.assertFalse([r for r in ribbon_rows(plain, "m1") if r.rule.startswith("picture")])
