@@ -168,6 +168,16 @@ class PicturesTest(WindowTest):
         self.assertEqual(len(self.items()), 2)
         self.assertIn("no picture", self.window.strip.label.text())
 
+    def test_a_greeting_on_a_dark_picture_is_white(self):
+        (self.folder / "night.svg").write_text(SUN.replace("#c04020", "#101830"))
+        self.panel.acts.add_greeting()
+        self.assertEqual(self.items()[0].colour, "")
+        self.panel.acts.take_off()
+        self.panel.acts.add_picture(self.folder / "night.svg")
+        self.panel.acts.cover_piece()
+        self.panel.acts.add_greeting()
+        self.assertEqual((self.items()[1].kind, self.items()[1].colour), ("greeting", "#fffdf8"))
+
     def test_what_takes_long_to_read_is_read_aside_and_put_on_then(self):
         spots = "".join(f'<circle cx="{k % 60}" cy="{k // 60}" r="0.3" fill="#20406{k % 10}"/>' for k in range(3600))
         path = self.folder / "spots.svg"

@@ -29,13 +29,15 @@ from lexipod.checks.examination import COARSE_STEPS
 from lexipod.checks.seen import SEEN_KINDS
 from lexipod.checks.surfaces import surfaces_at
 from lexipod.design import Design, Item
+from lexipod.drawing.contrast import ground_under, ink_on
 from lexipod.editing.arranging import equal_gaps, in_the_middle
 from lexipod.editing.items import free_item_ids
 from lexipod.errors import LexipodError
 from lexipod.fitting.papering import covering, same_on_alike
 from lexipod.fitting.splitting import right_of, split_picture
 from lexipod.fitting.through import also_elsewhere, find_surface, laid_through
-from lexipod.pictures import Picture
+from lexipod.pictures import Picture, laid_outline
+from lexipod.pictures.laying import INK_COLOUR
 from lexipod.pictures.loading import ENDINGS, import_picture, is_slow, keep_picture, read_picture_file
 
 Asked = Literal["picture", "shape"]
@@ -329,7 +331,17 @@ class PictureActs(QObject):
         except LexipodError as error:
             self.said.emit(str(error))
             return
-        self._add(made)
+        self._add(self._readable(made) if made.kind == "greeting" else made)
+
+    def _readable(self, item: Item) -> Item:
+        """A greeting in white where its ink would not stand out from what it lies on."""
+        assembly = self.desk.assembly
+        carrier = None if assembly is None else assembly.by_id.get(item.on) or assembly.panels.get(item.on)
+        if carrier is None:
+            return item
+        drawn = self.desk.art.get(f"{item.on}:back" if item.face == "back" else item.on, ())
+        ground = ground_under(drawn, laid_outline(item, carrier.outline).envelope)
+        return msgspec.structs.replace(item, colour=ink_on(ground, INK_COLOUR))
 
     def _add(self, item: Item) -> None:
         """One more item, in hand from now on."""
