@@ -34,6 +34,14 @@ SET = {
     '<g transform="skewX(20) scale(0.5 1)"><circle cx="40" cy="70" r="20" fill="#20a0a0" stroke="#102040" stroke-width="4"/></g>',
     "dashes": '<g stroke="#203040" stroke-width="5" fill="none" stroke-dasharray="12 6 4"><path d="M10 10H90V60" stroke-dashoffset="5"/>'
     '<circle cx="40" cy="60" r="25" stroke-linecap="round" stroke-dasharray="9,9"/><path d="M5 95H95" stroke-dasharray="none"/></g>',
+    "patterns": '<defs><pattern id="a" x="3" y="2" width="12" height="9" patternUnits="userSpaceOnUse" patternTransform="rotate(20)">'
+    '<rect width="20" height="20" fill="#e0d0a0"/><circle cx="9" cy="6" r="3" fill="#c04020"/></pattern>'
+    '<pattern id="b" width=".25" height=".25" viewBox="0 0 10 10"><rect width="10" height="10" fill="#2060a0"/>'
+    '<path d="M0 0L10 10L0 10Z" fill="#a0c0e0"/>'
+    '</pattern><pattern id="c" xlink:href="#b" width=".5"/></defs><circle cx="50" cy="30" r="28" fill="url(#a)"/>'
+    '<rect x="5" y="62" width="40" height="34" fill="url(#b)"/><rect x="52" y="62" width="44" height="30" fill="url(#c)"/>',
+    "a clip in shares of a box": '<defs><clipPath id="c" clipPathUnits="objectBoundingBox"><circle cx=".5" cy=".5" r=".4"/></clipPath></defs>'
+    '<rect x="10" y="20" width="70" height="60" fill="#208060" clip-path="url(#c)"/>',
     "a clip path": '<defs><clipPath id="c"><circle cx="50" cy="50" r="35"/><rect x="0" y="70" width="30" height="30"/></clipPath></defs>'
     '<g clip-path="url(#c)" transform="rotate(10 50 50)"><rect width="100" height="100" fill="#204080"/>'
     '<path d="M0 50H100V60H0Z" fill="#e0d0a0"/></g>',
@@ -85,7 +93,7 @@ class RendererTest(unittest.TestCase):
             self.assertEqual(theirs.shape, mine.shape)
             differs = np.abs(theirs - mine).max(axis=2) > 40
             with self.subTest(name):
-                self.assertLess(differs.mean(), 0.012)
+                self.assertLess(differs.mean(), 0.03 if name == "patterns" else 0.012)  # there a tile is repeated as pixels, with blurred borders
                 self.assertGreater((theirs < 250).any(axis=2).mean(), 0.03)  # there is something to compare
 
     def test_a_fault_would_be_seen(self):
@@ -106,6 +114,11 @@ class AreaTest(unittest.TestCase):
             ('<rect x="10" y="10" width="40" height="20" rx="5"/>', 800 - (4 - math.pi) * 25),
             ('<line x1="10" y1="10" x2="60" y2="10" stroke="#000" stroke-width="4" stroke-linecap="round"/>', 200 + math.pi * 4),
             ('<path d="M50 50m-20 0a20 20 0 1 0 40 0a20 20 0 1 0-40 0z"/>', math.pi * 400),
+            (
+                '<pattern id="p" width="10" height="10" patternUnits="userSpaceOnUse"><rect x="2" width="5" height="5"/></pattern>'
+                '<rect width="100" height="100" fill="url(#p)"/>',
+                2500.0,
+            ),
             ('<rect width="20" height="20" transform="translate(35 25) rotate(20) scale(2 .5) skewY(12)"/>', 400),
         )
         for text, wanted in cases:
@@ -135,11 +148,13 @@ class ToldTest(unittest.TestCase):
     def test_what_cannot_be_shown_is_told_item_by_item(self):
         inside = (
             '<image href="x.png"/><image href="y.png"/><use href="other.svg#a"/><rect filter="url(#f)" width="5" height="5"/><foreignObject/>'
-            '<rect width="5" height="5" fill="url(#p)"/><pattern id="p"/><path d="M0 0H9" stroke="#000" stroke-dasharray=".002"/>'
+            '<rect width="5" height="5" fill="url(#p)"/><path d="M0 0H9" stroke="#000" stroke-dasharray=".002"/>'
             '<text x="1" y="9">Hi</text>'
         )
         told = "; ".join(read_svg(f'{HEAD}viewBox="0 0 10 10">{inside}</svg>', "x").told)
-        for words in ("photograph", "2 times", "outside the file", "filter", "foreignObject", "pattern", "dashes", "letters"):
+        within = '<pattern id="p" width="5" height="5" patternUnits="userSpaceOnUse"><rect width="9" height="9" fill="url(#p)"/></pattern>'
+        self.assertIn("pattern", read_svg(f'{HEAD}viewBox="0 0 10 10">{within}<rect width="9" height="9" fill="url(#p)"/></svg>', "x").told[0])
+        for words in ("photograph", "2 times", "outside the file", "filter", "foreignObject", "missing paint", "dashes", "letters"):
             self.assertIn(words, told)
 
     def test_text_is_set_at_its_place(self):

@@ -15,6 +15,7 @@ from lexipod.geometry.frames import Array
 from lexipod.pictures.svg.elements import number, tag_of
 from lexipod.pictures.svg.gradients import bands, colour_of
 from lexipod.pictures.svg.outlines import SHAPES, matrix_of, moved, rings_of
+from lexipod.pictures.svg.patterns import tile_over
 from lexipod.pictures.svg.styles import Reading, Style, properties
 from lexipod.pictures.winding import region_of_rings
 
@@ -70,6 +71,8 @@ def fill(reading: Reading, local: Any, matrix: Array, paint: str, opacity: float
         _add(reading, moved(local, matrix), colour_of(paint, style, opacity), clip)
         return
     target = reading.ids.get(link[1])
+    if target is not None and tag_of(target) == "pattern" and tile_over(reading, target, local, matrix, opacity, clip):
+        return
     if target is None or tag_of(target) not in ("linearGradient", "radialGradient"):
         reading.tell(f"a {'pattern' if target is not None else 'missing paint'} is left out")
         if link[2] and link[2] != "none":
@@ -94,10 +97,13 @@ def clipped(reading: Reading, element: Element, matrix: Array, clip: Any) -> Any
     target = reading.ids.get(link[1]) if link else None
     if target is None or tag_of(target) != "clipPath":
         return clip
-    if target.get("clipPathUnits", "userSpaceOnUse") != "userSpaceOnUse":
-        reading.tell("a clip in shares of a box is left out")
-        return clip
     inner = matrix @ matrix_of(target.get("transform", ""))
+    if target.get("clipPathUnits", "userSpaceOnUse") != "userSpaceOnUse":
+        box = _box_of(reading, element, matrix)
+        if box is None:
+            reading.tell("a clip in shares of a box is left out")
+            return clip
+        inner = inner @ box
     kept = []
     for child in target:
         tag = tag_of(child)
@@ -115,3 +121,15 @@ def clipped(reading: Reading, element: Element, matrix: Array, clip: Any) -> Any
         rule = properties(reading, child).get("clip-rule", "nonzero")
         kept.append(moved(region_of_rings([r for r, _ in rings_of(child, tag, own, reading)], even_odd=rule == "evenodd"), own))
     return shapely.intersection(clip, shapely.make_valid(shapely.union_all(kept))) if kept else shapely.Polygon()
+
+
+def _box_of(reading: Reading, element: Element, matrix: Array) -> Array | None:
+    """The matrix from shares of the box of a shape to its user units; None for what is no shape."""
+    if tag_of(element) not in SHAPES:
+        return None
+    rings = rings_of(element, tag_of(element), matrix, reading)
+    if not rings:
+        return None
+    points = np.vstack([r for r, _ in rings])
+    (left, bottom), (wide, high) = points.min(axis=0), np.ptp(points, axis=0)
+    return np.array([[wide, 0.0, left], [0.0, high, bottom], [0.0, 0.0, 1.0]])

@@ -25,7 +25,7 @@ from lexipod.pictures.svg.words import write
 
 MOST_ELEMENTS = 20_000
 DEEPEST = 60
-SILENT = {"defs", "title", "desc", "metadata", "style", "symbol", "clipPath", "linearGradient", "radialGradient", "namedview"}
+SILENT = {"defs", "title", "desc", "metadata", "style", "symbol", "clipPath", "linearGradient", "radialGradient", "pattern", "namedview"}
 FAULTS = (ValueError, TypeError, AttributeError, RecursionError, ZeroDivisionError, OverflowError, IndexError)
 
 
@@ -45,7 +45,7 @@ def read_svg(text: str, source: str) -> Picture:
         raise FileError(source, f"is too intricate for a card (at most {MOST_ELEMENTS} elements, {DEEPEST} deep)")
     try:
         width, height, matrix = viewport(root, source)
-        reading = Reading(source, ids, css_rules(root))
+        reading = Reading(source, ids, css_rules(root), walk=_walk)
         reading.fine, reading.box = max(width, height) * FINE, (width, height)
         flip = np.array([[1.0, 0.0, 0.0], [0.0, -1.0, height], [0.0, 0.0, 1.0]])
         for child in root:

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from typing import Any
 from xml.etree.ElementTree import Element
 
+from lexipod.geometry.frames import Array
 from lexipod.pictures.svg.elements import number, tag_of
 
 
@@ -44,6 +46,8 @@ class Reading:
     box: tuple[float, float] = (1.0, 1.0)
     regions: list[tuple[Any, str]] = field(default_factory=list)
     told: dict[str, int] = field(default_factory=dict)
+    walk: Callable[[Reading, Element, Array, Style, Any, int], None] | None = None
+    tiles: int = 0
     seen: int = 0
     corners: int = 0
 
