@@ -34,7 +34,8 @@ CONCERNED = {
     "geometry": "geometry.test_geometry geometry.test_space checks.test_cover drawing.test_card_drawing fabricate.test_outputs"
     " motion.test_nearness motion.test_folds",
     "units": "units.test_lengths cli.test_commands recipes.test_change fabricate.test_outputs test_running",
-    "catalog": "catalog.test_catalog editing.test_settings cli.test_commands cli.test_hostile test_fitting recipes.test_common_ground test_closures",
+    "catalog": "catalog.test_punches catalog.test_catalog editing.test_settings cli.test_commands cli.test_hostile test_fitting"
+    " recipes.test_common_ground test_closures",
     "design": "design.test_files editing.test_settings cli.test_commands cli.test_hostile recipes.test_change test_last_mile app.test_state",
     "motion": "motion.test_closed_forms motion.test_march motion.test_system motion.test_clearance motion.test_nearness motion.test_folds"
     " motion.test_outside test_last_mile checks.test_against_brute_force",
@@ -42,26 +43,32 @@ CONCERNED = {
     " checks.test_heights recipes.test_sheets fabricate.test_outputs checks.test_findings",
     "building": "editing.test_settings recipes.test_common_ground recipes.test_items recipes.test_sheets checks.test_zones"
     " recipes.test_every_choice test_closures cli.test_commands test_last_mile",
-    "editing": "editing.test_settings recipes.test_change recipes.test_items recipes.test_every_choice cli.test_commands cli.test_hostile"
+    "editing": "editing.test_item_texts fabricate.test_papers editing.test_settings recipes.test_change recipes.test_items"
+    " recipes.test_every_choice cli.test_commands cli.test_hostile"
     " test_converting app.test_drag",
     "recipes": "recipes.test_strip_slider recipes.test_common_ground recipes.test_sheets recipes.test_every_choice recipes.test_details"
     " recipes.test_fold_forms recipes.test_all_folds test_last_mile recipes.test_all_flat",
-    "checks": "checks.test_findings checks.test_forces checks.test_cover checks.test_heights checks.test_post checks.test_zones"
+    "checks": "pictures.test_seen checks.test_picture_cures checks.test_findings checks.test_forces checks.test_cover checks.test_heights"
+    " checks.test_post checks.test_zones"
     " checks.test_catching checks.test_catch_moments checks.test_boundaries test_last_mile recipes.test_details"
     " checks.test_against_cells checks.test_flat_faults checks.test_fold_faults",
-    "ribbon": "checks.test_ribbon recipes.test_details app.test_fold_window",
-    "cures": "checks.test_cure_search recipes.test_every_choice test_last_mile checks.test_cures",
+    "ribbon": "checks.test_picture_cures checks.test_ribbon recipes.test_details app.test_fold_window",
+    "cures": "checks.test_picture_cures checks.test_cure_search recipes.test_every_choice test_last_mile checks.test_cures",
     "blanks": "blanks.test_layout blanks.test_list fabricate.test_templates fabricate.test_outputs",
     "closing": "test_closures checks.test_post recipes.test_sheets fabricate.test_outputs",
     "builds": "test_builds test_fit_designs",
-    "fitting": "test_fitting test_converting test_last_mile test_fit_designs",
-    "fabricate": "fabricate.test_outputs fabricate.test_templates blanks.test_list fabricate.test_readers recipes.test_all_folds test_last_mile"
+    "fitting": "fabricate.test_papers catalog.test_punches pictures.test_seen test_fitting test_converting test_last_mile test_fit_designs",
+    "fabricate": "fabricate.test_papers fabricate.test_guides fabricate.test_outputs fabricate.test_templates blanks.test_list"
+    " fabricate.test_readers recipes.test_all_folds test_last_mile"
     " test_closures recipes.test_sheets cli.test_commands",
-    "drawing": "drawing.test_art drawing.test_card_drawing drawing.test_edge_and_order drawing.test_folds fabricate.test_readers"
+    "drawing": "drawing.test_contrast drawing.test_art drawing.test_card_drawing drawing.test_edge_and_order drawing.test_folds"
+    " fabricate.test_readers"
     " test_last_mile fabricate.test_outputs fabricate.test_templates",
+    "pictures": "pictures.test_svg pictures.test_letters_and_pixels drawing.test_art fabricate.test_papers pictures.test_splitting"
+    " pictures.test_seen",
     "aside": "app.test_jobs checks.test_ribbon app.test_work_and_seams app.test_window",
     "cli": "cli.test_commands cli.test_fold_commands cli.test_hostile test_running test_fit_designs",
-    "app": "app.test_state app.test_drag app.test_jobs app.test_work_and_seams app.test_flat_window app.test_fold_window"
+    "app": "app.test_pictures_window app.test_state app.test_drag app.test_jobs app.test_work_and_seams app.test_flat_window app.test_fold_window"
     " app.test_fit_window app.test_window",
 }
 """Which tests concern a package, those that are soonest done first."""

@@ -56,6 +56,15 @@ class CoveringTest(unittest.TestCase):
                     self.assertAlmostEqual(design.items[0].width / design.items[0].height, 1.5, delta=1e-3)
 
 
+class LayingTest(unittest.TestCase):
+    def test_shares_of_a_back_are_told_as_one_looks_at_it(self):
+        """On a piece of 100 by 50 the left quarter of its back lies on the right of its front."""
+        outline = np.array([[0.0, 0.0], [100.0, 0.0], [100.0, 50.0], [0.0, 50.0]])
+        for face, left in (("front", 0.0), ("back", 75.0)):
+            item = Item("a1", "picture", "x", face, source="x.svg", share=(0.0, 0.0, 0.25, 1.0))
+            self.assertEqual(laid_outline(item, outline).bounds, (left, 0.0, left + 25.0, 50.0))
+
+
 class AlikeTest(unittest.TestCase):
     def test_each_leaf_of_a_pinwheel_takes_the_same_place_of_the_paper(self):
         design = papered("pinwheel", "m1.leaf-1", turn=20.0, at=(3.0, -2.0))

@@ -179,6 +179,11 @@ class BadFileTest(unittest.TestCase):
         for source in ("/etc/x.svg", "../x.svg", "demo:../x", "demo:nothing"):
             with self.assertRaises(FileError):
                 load_picture(source, self.folder)
+        (self.folder / "deep").mkdir()
+        (self.folder / "deep" / "x.svg").write_text('<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 3 2"/>')
+        self.assertEqual(load_picture("deep/x.svg", self.folder).proportion, 1.5)
+        with self.assertRaises(FileError):
+            load_picture("deep/x.svg", None)
 
 
 if __name__ == "__main__":

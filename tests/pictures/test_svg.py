@@ -119,6 +119,11 @@ class AreaTest(unittest.TestCase):
                 '<rect width="100" height="100" fill="url(#p)"/>',
                 2500.0,
             ),
+            (
+                '<pattern id="p" x=".25" width="1" height="1"><rect width="12" height="4"/></pattern>'
+                '<rect x="20" y="30" width="40" height="40" fill="url(#p)"/>',
+                48.0,
+            ),
             ('<rect width="20" height="20" transform="translate(35 25) rotate(20) scale(2 .5) skewY(12)"/>', 400),
         )
         for text, wanted in cases:
@@ -165,6 +170,16 @@ class ToldTest(unittest.TestCase):
         self.assertAlmostEqual((left + right) / 2, 50, delta=0.6)
         self.assertAlmostEqual(bottom, 40, delta=0.4)  # the O hangs a little under its line
         self.assertTrue(10 < top - bottom < 16)
+
+    def test_pieces_of_a_text_follow_one_another_or_stand_at_their_own_place(self):
+        def spots(inside):
+            text = f'{HEAD}viewBox="0 0 100 100"><text x="10" y="60" font-size="20">{inside}</text></svg>'
+            return sorted(r.bounds[0] for r, _ in read_svg(text, "x").regions)
+
+        whole, pieces = spots("HOH"), spots("H<tspan>O</tspan>H")
+        self.assertEqual(len(pieces), 3)
+        np.testing.assert_allclose(pieces, whole, atol=0.8)  # kerning apart
+        self.assertAlmostEqual(spots('H<tspan x="70">O</tspan>')[1] - spots('H<tspan x="40">O</tspan>')[1], 30.0, places=6)
 
     def test_hostile_files_give_one_sentence_soon(self):
         bomb = "".join(f'<g id="g{k}">' + f'<use href="#g{k + 1}"/>' * 10 + "</g>" for k in range(8)) + '<g id="g8"><rect width="1" height="1"/></g>'
