@@ -20,6 +20,7 @@ from lexipod.checks import Examination, run_checks
 from lexipod.demo import load_demo
 from lexipod.design import Card, Ways, write_design
 from lexipod.editing.change import change_design
+from lexipod.fabricate import cut_list
 from lexipod.fitting import convert_design, fit_design, propose_designs, smallest_margin, widen
 from lexipod.fitting.comparing import compare_designs
 from lexipod.fitting.converting import STAYING, decided_values
@@ -197,6 +198,10 @@ class CompareTest(unittest.TestCase):
 
     def test_a_design_differs_in_nothing_from_itself(self):
         told = compare_designs(self.first, self.first, CATALOG, steps=25)
+        bought = {**CATALOG.brads, **CATALOG.weights}
+        rows = [r for r in cut_list(build_assembly(self.first, CATALOG), CATALOG) if r.stock not in bought and r.stock != "magnet"]
+        pieces = next(r for r in told.totals if r.name == "pieces")
+        self.assertEqual((pieces.first, pieces.second), (str(sum(r.quantity for r in rows)),) * 2)  # as many as the cut list has
         self.assertEqual((told.decisions, told.gone, told.new, told.changed, told.cut), ((), (), (), (), ()))
 
     def test_plies_are_told_in_the_cut_list(self):

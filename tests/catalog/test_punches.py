@@ -90,6 +90,16 @@ class CutListTest(unittest.TestCase):
                 self.assertTrue(next(p for p in after.punched if p.name == opening).is_cut)
                 self.assertEqual(set(wanted) - {f"m1.{n}" for n in made.mechanisms[0].decided}, set())
 
+    def test_a_rectangle_goes_by_two_measures(self):
+        design = card_with("window-wheel", Card(size="na.a7"), units="in")
+        row = next(r for r in cut_list(build_assembly(design, CATALOG), CATALOG) if r.name == "frame")
+        die = Punch("die", "die 25 x 30 mm", "rectangle", 25.0, 30.0)
+        made, settings = fit_to_punch(design, CATALOG, row.parts[0], "window", die)
+        self.assertEqual(settings, {"m1.window_width": 25.0, "m1.window_height": 30.0})
+        after = next(r for r in cut_list(build_assembly(made, CATALOG), CATALOG) if r.name == "frame")
+        sizes = [tuple(np.ptp(hole, axis=0).round(3)) for hole in after.holes]
+        self.assertIn((25.0, 30.0), sizes)
+
     def test_what_no_measure_sets_is_said(self):
         design = card_with("window-wheel", Card(size="na.a7"), units="in")
         row = next(r for r in cut_list(build_assembly(design, CATALOG), CATALOG) if r.name == "ring of pads")

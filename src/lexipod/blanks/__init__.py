@@ -13,7 +13,7 @@ alike
 """
 
 from lexipod.blanks.alike import Batch, find_batches
-from lexipod.blanks.layout import find_blanks
+from lexipod.blanks.layout import count_pieces, find_blanks
 from lexipod.blanks.marks import Mark, find_marks
 from lexipod.blanks.marks_of_ruler import is_on_mark, why_off_mark
 from lexipod.blanks.measures import Measure, lying_square, measure_blank
@@ -25,6 +25,7 @@ __all__ = [
     "Mark",
     "Measure",
     "Opening",
+    "count_pieces",
     "find_batches",
     "find_blanks",
     "find_corners",

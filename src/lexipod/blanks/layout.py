@@ -20,6 +20,11 @@ SAME_MM = 1e-4
 SHORT_MM = 0.2
 
 
+def count_pieces(assembly: Assembly) -> int:
+    """How many pieces are cut for a card."""
+    return sum(blank.quantity for blank in find_blanks(assembly))
+
+
 def find_blanks(assembly: Assembly) -> tuple[Blank, ...]:
     """All blanks of the card, each with the lower left corner of its box at the origin: the card itself first, then from the back to the
     front."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from lexipod.assembly import Assembly
+from lexipod.blanks import count_pieces
 from lexipod.building import build_assembly
 from lexipod.catalog import Catalog
 from lexipod.checks import Examination, Finding, run_checks, verdict_of
@@ -201,8 +202,6 @@ def _totals(examinations: list[Examination], assemblies: list[Assembly], style: 
     thick = [style.thickness(thickness_mm(e)) for e in examinations]
     posted = [find_posted(e) for e in examinations]
     mass = ["" if p is None else f"{p.mass_g:.0f} g" for p in posted]
-    pieces = [
-        str(sum(p.quantity for p in a.parts if p.role != "fastener") + sum(s.quantity for f in a.foldings for s in f.sheets)) for a in assemblies
-    ]
+    pieces = [str(count_pieces(a)) for a in assemblies]
     rows = [("thickest place", thick), ("mass with envelope", mass), ("pieces", pieces)]
     return [Difference("whole card", name, *pair) for name, pair in rows]

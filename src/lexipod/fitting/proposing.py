@@ -10,6 +10,7 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from lexipod.blanks import count_pieces
 from lexipod.building import build_assembly, resolve_parameters, site_for
 from lexipod.catalog import Catalog
 from lexipod.checks import Examination, run_checks, verdict_of
@@ -131,7 +132,7 @@ def _made(catalog: Catalog, bare: Design, recipe_id: str, ask: Values) -> Propos
     except (LexipodError, ValueError) as error:
         return never(str(error))
     thick = thickness_mm(examination)
-    pieces = sum(p.quantity for p in examination.assembly.parts if p.role != "fastener") + sum(len(f.sheets) for f in examination.assembly.foldings)
+    pieces = count_pieces(examination.assembly)
     words = f"{examination.style.thickness(thick)} thick, {pieces} pieces" + (f"; {first}" if first else "")
     return Proposal(recipe_id, recipe.name, design, verdict, thick, pieces, words)
 

@@ -12,7 +12,7 @@ from lexipod.app.state.desk import Desk
 from lexipod.app.state.session import Session
 from lexipod.app.state.station import Station
 from lexipod.app.state.view_state import ViewState
-from lexipod.blanks import find_blanks
+from lexipod.blanks import count_pieces
 
 
 class StationRuler(QWidget):
@@ -59,7 +59,7 @@ class StationRuler(QWidget):
         if not self.session.design.mechanisms and station is not STATIONS[0]:
             return "nothing yet", "pencil"
         if station.counts_pieces:
-            count = len(find_blanks(self.desk.assembly)) if self.desk.assembly else 0
+            count = count_pieces(self.desk.assembly) if self.desk.assembly else 0
             return f"{count} pieces", "pencil"
         judgement = self.desk.judgement
         if judgement is None or self.desk.is_stale:
