@@ -1,6 +1,7 @@
 """What the reader sees, held against a count point by point; and pictures laid where they are read."""
 
 import unittest
+from dataclasses import replace
 
 import msgspec
 import numpy as np
@@ -146,6 +147,16 @@ class EverSeenTest(unittest.TestCase):
         ring = about.buffer(far - 1.0, quad_segs=64).difference(about.buffer(near + 1.0, quad_segs=64))
         self.assertGreater(shapely.intersection(row.region, ring).area, 0.97 * ring.area)
         self.assertEqual(len({g.travel for g in glimpses(examination) if g.on == "m1.wheel"}), 6)
+
+    def test_the_reader_halts_at_rest_and_end_besides_the_places_on_the_way(self):
+        assembly = examine(card_with("strip-slider", Card(size="na.a7")), CATALOG, steps=2).assembly
+        (drive,) = assembly.drives
+        self.assertEqual(halts_of(assembly, "m1"), (drive.rest, drive.end))
+        middle = (drive.rest + drive.end) / 2
+        stopped = replace(assembly, drives=(replace(drive, detents=(middle,)),))
+        self.assertEqual(halts_of(stopped, "m1"), (drive.rest, middle, drive.end))
+        back = replace(assembly, drives=(replace(drive, rest=drive.end, end=drive.rest, detents=(middle,)),))
+        self.assertEqual(halts_of(back, "m1"), (drive.end, middle, drive.rest))
 
     def test_room_to_write_is_the_pages_less_what_folds_there(self):
         flat = examine(card_with("strip-slider", Card(size="na.a7")), CATALOG, steps=2)

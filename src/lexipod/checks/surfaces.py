@@ -120,7 +120,8 @@ def halts_of(assembly: Assembly, mechanism: str) -> tuple[float, ...]:
         return ()
     folding = assembly.folding_of(mechanism)
     if drive.detents:
-        return drive.detents
+        ends = () if drive.endless else (drive.rest, drive.end)
+        return tuple(sorted({*drive.detents, *ends}, reverse=drive.end < drive.rest))
     if folding is not None:
         return tuple(s.at for s in folding.states)
     return (drive.rest, drive.end)
