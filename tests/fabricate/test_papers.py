@@ -164,7 +164,7 @@ class PaperGuideTest(unittest.TestCase):
         told = [r for r in rows if r.papers]
         self.assertEqual([r.papers for r in told], [("strand",)])
         self.assertIn("m1.leaf-1", told[0].parts)
-        self.assertIn("cut from the paper “strand”", notes_text(told[0], UnitStyle("mm")))
+        self.assertIn("cut from “strand”", notes_text(told[0], UnitStyle("mm")))
         small = msgspec.structs.replace(design, items=(msgspec.structs.replace(design.items[0], width=9.0, height=6.0),))
         self.assertFalse(any(r.papers for r in cut_list(build_assembly(small, CATALOG), CATALOG)))
 

@@ -156,7 +156,7 @@ def _papers(panels: tuple[str, ...], assembly: Assembly) -> Iterator[str]:
         carrier = assembly.by_id.get(item.on) or assembly.panels.get(item.on)
         if item.on in panels and carrier is not None and is_paper(item, carrier.outline):
             name = item.source.removeprefix("demo:")
-            yield name.rpartition(".")[0] or name
+            yield (name.rpartition(".")[0] or name).replace("_", " ")
 
 
 def punched_sizes(openings: tuple[Opening, ...], measure: Measure) -> Iterator[tuple[str, float, float, bool]]:
@@ -323,7 +323,7 @@ def notes_text(row: CutRow, style: UnitStyle) -> str:
     told = [row.note] if row.note else []
     if row.grain:
         told.append(f"grain {row.grain}")
-    told += [f"cut from the paper “{name}” as its guide shows" for name in row.papers]
+    told += [f"cut from “{name}”, as its guide shows" for name in row.papers]
     told += [_punched_text(p, style) for p in row.punched]
     if row.why_off:
         told.append(f"off the ruler's marks: {row.why_off}")
