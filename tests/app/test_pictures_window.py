@@ -179,7 +179,7 @@ class PicturesTest(WindowTest):
         self.assertEqual((self.items()[1].kind, self.items()[1].colour), ("greeting", "#fffdf8"))
 
     def test_what_takes_long_to_read_is_read_aside_and_put_on_then(self):
-        spots = "".join(f'<circle cx="{k % 60}" cy="{k // 60}" r="0.3" fill="#20406{k % 10}"/>' for k in range(3600))
+        spots = "".join(f'<circle cx="{4 * (k % 15)}" cy="{4 * (k // 15)}" r="1" fill="#20406{k % 10}"/>' for k in range(225)) + " " * 150_000
         path = self.folder / "spots.svg"
         path.write_text(f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="-1 -1 62 62">{spots}</svg>')
         acts = self.panel.acts

@@ -265,7 +265,7 @@ class PanelTest(WindowTest):
         panel.free.setText("20 x 20 mm")
         QTest.keyClick(panel.free, Qt.Key.Key_Return)
         self.assertEqual(self.session.design.card.width, 20)  # legal, only nothing fits: findings say so
-        self.until(self.is_judged)
+        self.until(self.is_looked_at)
         self.assertTrue([f for f in self.window.desk.judgement.findings if f.severity == "block"])
         self.window.view.go_to("mechanism")
         self.window.mechanism_panel._size_anew()

@@ -11,6 +11,7 @@ import shapely
 from PIL import Image
 
 from lexipod.errors import FileError
+from lexipod.pictures.loading import import_picture
 from lexipod.pictures.svg import matrix_of, read_svg
 
 HEAD = '<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" '
@@ -134,6 +135,17 @@ class AreaTest(unittest.TestCase):
         spots = "".join(f'<circle cx="{40 + 2 * (k % 10)}" cy="{30 + 2 * (k // 10)}" r=".2"/>' for k in range(100))
         (ring,) = read_svg(f'{HEAD}viewBox="0 0 100 100">{spots}</svg>', "x").outline_rings
         np.testing.assert_allclose([*np.min(ring, axis=0), *np.max(ring, axis=0)], [0.398, 0.518, 0.582, 0.702], atol=0.001)
+
+    def test_a_picture_of_very_many_pieces_has_an_outline_that_an_item_can_keep(self):
+        for apart, wide in ((4, 60.0), (2.2, 33.0)):
+            spots = "".join(f'<circle cx="{apart * (k % 16) + 1}" cy="{apart * (k // 16) + 1}" r="1"/>' for k in range(256))
+            picture = read_svg(f'{HEAD}viewBox="0 0 100 100">{spots}</svg>', "x")
+            item = import_picture("a1", "x.svg", picture, on="card.front", kind="shape")  # an item refuses more than it can keep
+            points = np.vstack([np.array(r) for r in item.outline]) * 100
+            with self.subTest(apart):
+                self.assertAlmostEqual(points[:, 0].max(), wide + 2, delta=1.5)
+                outline = shapely.union_all([shapely.make_valid(shapely.Polygon(np.array(r) * 100)) for r in item.outline])
+                self.assertLess(shapely.difference(picture.painted, outline.buffer(0.5)).area, 8.0)
 
     def test_lengths_have_units(self):
         """96 pixels to the inch (CSS Values and Units Module Level 3)."""

@@ -8,6 +8,7 @@ from typing import Any
 
 import shapely
 
+from lexipod.design.items import MOST_CORNERS, MOST_RINGS
 from lexipod.geometry.frames import Array
 
 LEAST_SPECK = 2e-4
@@ -43,9 +44,17 @@ class Picture:
 
     @cached_property
     def outline_rings(self) -> tuple[tuple[tuple[float, float], ...], ...]:
-        """The outline of what is painted, as rings of shares of the box; none where all of the box is."""
+        """The outline of what is painted, as rings of shares of the box; none where all of the box is. As fine as an item can keep: what
+        has very many pieces is closed over small gaps, or else outlined by all that it lies in."""
+        for coarser in (1, 2, 4, 8, 16, 32):
+            rings = self._rings(COARSE * coarser * max(self.width, self.height))
+            if len(rings) <= MOST_RINGS and sum(len(r) for r in rings) <= MOST_CORNERS:
+                return rings
+        return (_shares(shapely.get_coordinates(self.painted.convex_hull.exterior)[:-1], self.width, self.height)[:MOST_CORNERS],)
+
+    def _rings(self, grain: float) -> tuple[tuple[tuple[float, float], ...], ...]:
+        """The rings with gaps closed that are narrower than a ``grain``."""
         whole = self.width * self.height
-        grain = COARSE * max(self.width, self.height)
         closed = shapely.simplify(self.painted, grain / 4).buffer(grain / 2, quad_segs=4).buffer(-grain / 2, quad_segs=4)
         region = shapely.simplify(closed, grain)
         if shapely.box(0, 0, self.width, self.height).difference(region).area < 4e-3 * whole:
