@@ -304,7 +304,12 @@ class PictureActs(QObject):
             path = _copied(path, folder)
         source = path.resolve().relative_to(folder).as_posix()
         item_id = next(free_item_ids(self.session.design.items, "a" if kind == "picture" else "s"))
-        self._put(import_picture(item_id, source, picture, on="card.front", kind=kind))
+        try:
+            made = import_picture(item_id, source, picture, on="card.front", kind=kind)
+        except ValueError as error:
+            self.said.emit(f"{path.name} cannot be put on: {error}")
+            return
+        self._put(made)
         if at is not None and self.view.picked_item == item_id:
             self.lay_at(*at)
         if picture.told:
