@@ -29,6 +29,7 @@ LONGEST = (
     "tests.app.test_fold_window",
     "tests.test_fit_designs",
     "tests.app.test_drag",
+    "tests.app.test_pictures_window",
     "tests.test_builds",
     "tests.recipes.test_strip_slider",
     "tests.checks.test_fold_faults",
@@ -43,7 +44,7 @@ LONGEST = (
     "tests.fabricate.test_templates",
 )
 """Modules that are worth a process of their own, the longest first; all others share some."""
-SHARED = 6
+SHARED = 14
 PRELOADED = (
     "scipy.optimize",
     "scipy.spatial",
