@@ -44,7 +44,7 @@ LONGEST = (
     "tests.fabricate.test_templates",
 )
 """Modules that are worth a process of their own, the longest first; all others share some."""
-SHARED = 14
+SHARED = 6
 PRELOADED = (
     "scipy.optimize",
     "scipy.spatial",
