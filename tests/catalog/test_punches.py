@@ -58,6 +58,15 @@ class OwnListTest(unittest.TestCase):
             self.assertEqual(len(book.cards), len(CATALOG.cards))
 
 
+class NamesTest(unittest.TestCase):
+    def test_names_with_quotes_are_kept_and_read_back(self):
+        with tempfile.TemporaryDirectory() as name:
+            odd = Punch('a"b', 'my "best" \\ die', "rectangle", 20.0, 30.0)
+            keep_punches([odd], Path(name))
+            self.assertEqual(load_catalog(Path(name)).punches, {odd.id: odd})
+            self.assertEqual([p.name for p in Path(name).iterdir()], ["punches.toml"])
+
+
 class CutListTest(unittest.TestCase):
     def test_windows_and_discs_say_which_punch_comes_nearest(self):
         rows = cut_list(build_assembly(card_with("twist-popup", Card(size="na.a7"), units="in"), CATALOG), CATALOG)

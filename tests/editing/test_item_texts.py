@@ -12,6 +12,7 @@ from lexipod.building import build_assembly
 from lexipod.design import Item
 from lexipod.editing.arranging import equal_gaps, in_the_middle
 from lexipod.editing.change import change_design
+from lexipod.editing.items import WORDS as GRAMMAR
 from lexipod.editing.items import format_item, parse_item
 from lexipod.errors import LexipodError, ParameterError
 from lexipod.pictures import laid_outline
@@ -95,6 +96,13 @@ class ArrangeTest(unittest.TestCase):
         self.assertEqual([i.at[1] for i in moved], [0.0, 5.0, 10.0, 15.0])
         with self.assertRaisesRegex(LexipodError, "three items"):
             equal_gaps(self.assembly, self.design.items[:2], "x")
+
+    def test_words_of_the_grammar_may_be_what_a_greeting_says(self):
+        for word in GRAMMAR:
+            item = Item("g1", "greeting", "card.front", text=word, height=5.0)
+            self.assertEqual(parse_item("g1", format_item(item), CATALOG), item)
+        picture = Item("a1", "picture", "card.front", source="in", width=9.0, height=6.0)
+        self.assertEqual(parse_item("a1", format_item(picture), CATALOG), picture)
 
     def test_the_middle_of_part_and_card(self):
         item = self.design.items[1]

@@ -106,10 +106,9 @@ def export_design(design: Design, folder: str, target: str, sheet: str, layout: 
 
 def read_picture(path: str) -> tuple[bytes, Picture]:
     """The bytes of a picture's file and what is in it, with its outline worked out."""
-    data = Path(path).read_bytes()
-    picture = read_picture_file(Path(path))
+    picture = read_picture_file(Path(path))  # first: it refuses what is too large
     _ = picture.outline_rings
-    return data, picture
+    return Path(path).read_bytes(), picture
 
 
 def set_to_punch(design: Design, part: str, opening: str, punch: str) -> dict[str, float]:

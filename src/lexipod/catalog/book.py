@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import re
 import tomllib
 from collections.abc import Callable, Iterable
@@ -173,14 +174,21 @@ def keep_punches(punches: Iterable[Punch], folder: Path | None = None) -> None:
     target = (folder or user_catalog_folder()) / "punches.toml"
     lines = ["# The punches and dies that you own."]
     for punch in punches:
-        lines += ["", f'[punches."{punch.id}"]', f'name = "{punch.name}"', f'shape = "{punch.shape}"']
+        lines += ["", f"[punches.{_quoted(punch.id)}]", f"name = {_quoted(punch.name)}", f"shape = {_quoted(punch.shape)}"]
         lines += [f'width = "{punch.width_mm:.4f} mm"', f'height = "{punch.height_mm:.4f} mm"']
     try:
         target.parent.mkdir(parents=True, exist_ok=True)
-        target.write_text("\n".join(lines) + "\n", encoding="utf-8")
+        fresh = target.with_suffix(".new")
+        fresh.write_text("\n".join(lines) + "\n", encoding="utf-8")
+        fresh.replace(target)
     except OSError as error:
         raise FileError(target, f"cannot be written ({error})") from error
     _load_cached.cache_clear()
+
+
+def _quoted(text: str) -> str:
+    """A text as a basic string of TOML, whose escapes are those of JSON."""
+    return json.dumps(text, ensure_ascii=False)
 
 
 def load_catalog(folder: Path | None = None) -> Catalog:

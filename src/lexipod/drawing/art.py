@@ -26,7 +26,7 @@ _DRAWN: dict[Any, tuple[Shape, ...]] = {}
 def draw_art(item: Item, picture: Picture | None, part: Part | Panel) -> tuple[Shape, ...]:
     """The item's colours on its part, in the part's frame, clipped to the part. The same part gets the same shapes, so that whoever
     paints them can keep what was made of them."""
-    key = (item, id(picture), part.outline.tobytes(), tuple(h.tobytes() for h in part.holes))
+    key = (item, picture, part.outline.tobytes(), tuple(h.tobytes() for h in part.holes))
     known = _DRAWN.get(key)
     if known is None:
         if len(_DRAWN) > MOST_KEPT:

@@ -42,6 +42,8 @@ WORDS = (
     "round",
 )
 """What may follow kind, part and size, in any order."""
+QUOTED = ("saying", "from", "in")
+"""What follows these is taken as it is, also where it is one of the words."""
 LENGTHS, TEXTS, FLAGS = (
     ("width", "height", "x", "y", "radius", "border"),
     ("text", "font", "align", "along", "colour", "face", "on"),
@@ -80,7 +82,7 @@ def _said(words: list[str]) -> dict[str, str]:
     said: dict[str, list[str]] = {"": []}
     name = ""
     for word in words:
-        if word in WORDS:
+        if word in WORDS and (name not in QUOTED or said[name]):
             if word in said:
                 raise ValueError(f"“{word}” is said twice")
             if word == "round":

@@ -173,8 +173,7 @@ class CardView(CardSight):
         elif key == Qt.Key.Key_L and not event.modifiers():
             self.view.set_laying(not self.view.lays)
         elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
-            self.session.edit(change_design(self.session.design, self.session.catalog, {f"item.{item.id}": "none"}), text=f"take off {item.id}")
-            self.view.pick_item("")
+            hands.take_off(refused=self.said.emit)
         else:
             return False
         return True

@@ -202,14 +202,28 @@ class PictureHands:
             refused(str(error))
             return None
 
-    def change(self, settings: Mapping[str, Value], *, text: str, refused: Refused) -> None:
-        """One edit of the item in hand."""
+    def change(self, settings: Mapping[str, Value], *, text: str, refused: Refused) -> bool:
+        """One edit of the item in hand; whether it was made."""
         lying = self.picked
         if lying is None:
-            return
+            return False
         made = self._with(self.session.design, own_measures(lying), settings, refused)
         if made is not None:
             self.session.edit(made, text=text)
+        return made is not None
+
+    def take_off(self, *, refused: Refused) -> None:
+        """The item in hand off the card; undo brings it back."""
+        item = self.picked.item if self.picked is not None else self.session.design.find_item(self.view.picked_item)
+        if item is None:
+            return
+        try:
+            made = change_design(self.session.design, self.session.catalog, {f"item.{item.id}": "none"})
+        except LexipodError as error:
+            refused(str(error))
+            return
+        self.session.edit(made, text=f"take off {item.id}")
+        self.view.pick_item("")
 
     def nudge(self, dx: int, dy: int, *, fine: bool, refused: Refused) -> None:
         """Moves the item in hand by a mark of the ruler, as one looks at the card."""

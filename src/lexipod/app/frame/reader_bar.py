@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 class ReaderBar(QWidget):
     """Back to work, and the card as a picture, a moving picture, or a strip of still frames."""
 
-    def __init__(self, *, back: Callable[[], None], export: Callable[[str], None]) -> None:
+    def __init__(self, *, back: Callable[[], None], export: Callable[[str, str], None]) -> None:
         super().__init__()
         self.setObjectName("ground")
         row = QHBoxLayout(self)
@@ -22,10 +22,16 @@ class ReaderBar(QWidget):
         told.setObjectName("small")
         row.addWidget(told)
         row.addStretch(1)
-        for text, ending in (("picture …", ".png"), ("moving picture …", ".gif"), ("the same, smaller …", ".webp")):
+        ways = (
+            ("picture …", ".png", "card"),
+            ("strip of stills …", ".png", "strip"),
+            ("moving picture …", ".gif", ""),
+            ("the same, smaller …", ".webp", ""),
+        )
+        for text, ending, what in ways:
             button = QPushButton(text)
             button.setObjectName("quiet")
-            button.clicked.connect(lambda _=False, ending=ending: export(ending))
+            button.clicked.connect(lambda _=False, ending=ending, what=what: export(ending, what))
             row.addWidget(button)
 
 

@@ -118,13 +118,7 @@ class PictureActs(QObject):
 
     def take_off(self) -> None:
         """The item in hand off the card; undo brings it back."""
-
-        def make(item: Item, _: Assembly) -> Design:
-            design = self.session.design
-            return msgspec.structs.replace(design, items=tuple(i for i in design.items if i.id != item.id))
-
-        if self._try(make, "take off {}"):
-            self.view.pick_item("")
+        self.hands.take_off(refused=self.said.emit)
 
     def to_middle(self, of: Literal["part", "card"]) -> None:
         """The item in hand in the middle of its part, or of the card."""

@@ -204,10 +204,10 @@ class PictureEditor(QWidget):
     def _typed(self, field: QuantityField, name: str, text: str) -> None:
         item = self.item
         if item is not None and item.share is not None and name in ("at", "width", "height"):
-            lying = self.acts.hands.picked
-            if lying is not None:
-                self.acts.change_item(own_measures(lying), text=f"{name} of {item.id}")
-        if not self._set(name, text):
+            done = self.acts.hands.change({name: text}, text=f"{name} of {item.id}", refused=self.acts.said.emit)
+        else:
+            done = self._set(name, text)
+        if not done:
             field.refuse()
 
     def _set_along(self, way: str) -> None:

@@ -61,6 +61,8 @@ def _is_same(a: Primitive, b: Primitive) -> bool:
         return True
     if isinstance(a, Shape) and isinstance(b, Shape):
         alike = (a.pen, a.fill, len(a.rings)) == (b.pen, b.fill, len(b.rings)) and a.pixels == b.pixels
+        if alike and a.quad is not None and b.quad is not None and not np.array_equal(a.quad, b.quad):
+            return False
         return alike and all(np.array_equal(r, s) for r, s in zip(a.rings, b.rings, strict=True))
     return isinstance(a, Stroke) and isinstance(b, Stroke) and a.pen == b.pen and np.array_equal(a.points, b.points)
 
