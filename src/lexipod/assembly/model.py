@@ -91,8 +91,13 @@ class Assembly:
 
     def part_name(self, part_id: str) -> str:
         """What the maker calls the part or panel; the id where it is unknown."""
-        part = self.by_id.get(part_id) or self.panels.get(part_id)
+        part = self.carriers.get(part_id)
         return part.name if part else part_id
+
+    @cached_property
+    def carriers(self) -> dict[str, Part | Panel]:
+        """Everything that an item can lie on: parts, and panels of what folds (a page of the card is a part first)."""
+        return {**self.panels, **self.by_id}
 
     @cached_property
     def panels(self) -> dict[str, Panel]:

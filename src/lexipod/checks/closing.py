@@ -62,7 +62,7 @@ def check_closure(examination: Examination) -> Iterator[Finding]:
 
 
 def _owner(examination: Examination, part: str) -> str:
-    found = examination.assembly.by_id.get(part) or examination.assembly.panels[part]
+    found = examination.assembly.carriers[part]
     return found.mechanism
 
 

@@ -46,15 +46,6 @@ class Shown:
     turned_deg: float
 
 
-def named_item(item: Item) -> str:
-    """An item as it is spoken of, with its article."""
-    if item.kind == "greeting":
-        words = " ".join(item.text.split())
-        return f"the greeting “{words if len(words) <= 24 else words[:23] + '…'}”"
-    name = (item.source.removeprefix("demo:").rpartition(".")[0] or item.source.removeprefix("demo:")).replace("_", " ")
-    return f"the {item.kind} “{name}”" if name else f"the {item.kind} {item.id}"
-
-
 def best_shown(examination: Examination, item: Item, *, at_end: bool) -> Shown | None:
     """Where an item is seen best: at the end of a travel, or at one of the halts of one that turns far; at any halt unless ``at_end`` is
     asked."""
@@ -99,7 +90,7 @@ def check_pictures(examination: Examination) -> Iterator[Finding]:
 def _asked(examination: Examination, item: Item) -> Iterator[Finding]:
     """Hidden at rest, shown at the end or at one of the halts."""
     mechanism = _mechanism_of(examination, item)
-    name = named_item(item)
+    name = item.named
     if item.hide_at_rest:
         told = at_rest(examination, item)
         share = 0.0 if told is None else told.share
@@ -166,7 +157,7 @@ def _upright(examination: Examination, item: Item, best: Shown | None, name: str
 def _on_paper(examination: Examination, item: Item) -> Iterator[Finding]:
     """All of a greeting lies on its paper, on a face that somebody sees."""
     assembly = examination.assembly
-    name = named_item(item)
+    name = item.named
     part = assembly.by_id.get(item.on)
     panel = assembly.panels.get(item.on)
     carrier = part or panel
@@ -221,7 +212,7 @@ def check_faces(examination: Examination) -> Iterator[Finding]:
         if panel.base or (item.face == "front" and item.on in backed):
             continue
         own, other = (_face_share(examination, item.on, face) for face in (item.face, "back" if item.face == "front" else "front"))
-        name = named_item(item)
+        name = item.named
         if own < NEVER_SHARE and other >= BARE_SHARE and not _is_seen_otherwise(examination, item):
             title = f"{name[:1].upper()}{name[1:]} is on a face that nobody sees"
             message = f"Lying flat, the {panel.name} only ever shows its {'back' if item.face == 'front' else 'front'}. Put it there."
@@ -293,4 +284,4 @@ def _percent(share: float) -> str:
     return f"{100 * share:.0f} %" if share >= 0.01 else f"{100 * share:.1f} %"
 
 
-__all__ = ["best_shown", "check_faces", "check_pictures", "named_item", "turns_far"]
+__all__ = ["best_shown", "check_faces", "check_pictures", "turns_far"]

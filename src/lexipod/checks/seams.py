@@ -40,7 +40,7 @@ def check_seams(examination: Examination) -> Iterator[Finding]:
         mechanism, travel, apart = seam_of(examination, one, other)
         seam = _seams(examination, one)[0]
         parts, where = (one.on, other.on), middle_of(shapely.LineString(seam))
-        name = one.source.removeprefix("demo:")
+        name = one.title
         length = examination.style.length
         if apart[0] > STEP_MM:
             off = length(float(apart[0]))

@@ -19,7 +19,7 @@ from lexipod.drawing.folds import PLAN, face_key, facets_of, layers_of
 from lexipod.drawing.painters_order import order_facets
 from lexipod.errors import LexipodError
 from lexipod.geometry.frames import Array, transform_regions
-from lexipod.geometry.space import apply_frame, invert_frame, planar_frame
+from lexipod.geometry.space import apply_flat, apply_frame, invert_frame, planar_frame
 
 LEAST_MM2 = 1.0
 
@@ -86,11 +86,11 @@ def _surfaces_of_scene(examination: Examination, at: dict[str, float]) -> list[S
     over: Any = shapely.Polygon()
     found = []
     for facet in reversed(ordered):
-        stock = (assembly.by_id.get(facet.id) or assembly.panels[facet.id]).stock
+        stock = assembly.carriers[facet.id].stock
         if examination.catalog.stocks.get(stock) is not None and examination.catalog.stocks[stock].clear:
             continue
         flat = shapely.Polygon(facet.rings[0], facet.rings[1:])
-        region = shapely.make_valid(shapely.transform(flat, lambda xy, f=facet: down(xy, f.frame)))
+        region = shapely.make_valid(shapely.transform(flat, lambda xy, f=facet: apply_flat(f.frame, xy)))
         free = shapely.difference(region, over)
         over = shapely.union(over, region)
         is_front = float(facet.normal[2]) >= 0
@@ -106,11 +106,6 @@ def _composed(frame: Array, moved: Array) -> Array:
     """From the frame of a page's part to the card: by way of the panel that it is."""
     turn, shift = frame[:, :3] @ moved[:, :3], frame[:, :3] @ moved[:, 3] + frame[:, 3]
     return np.column_stack([turn, shift])
-
-
-def down(points: Array, frame: Array) -> Array:
-    flat: Array = apply_frame(frame, np.column_stack([points, np.zeros(len(points))]))[:, :2]
-    return flat
 
 
 def halts_of(assembly: Assembly, mechanism: str) -> tuple[float, ...]:
@@ -194,7 +189,7 @@ def _ever_seen(examination: Examination) -> list[EverSeen]:
         seen.setdefault((row.on, row.face), []).append(row.region)
     out = []
     for (on, face), regions in seen.items():
-        carrier = assembly.by_id.get(on) or assembly.panels[on]
+        carrier = assembly.carriers[on]
         region = shapely.intersection(shapely.union_all(regions), carrier.region.buffer(1e-6))
         out.append(EverSeen(on, face, region, min(1.0, float(region.area / carrier.region.area))))
     return out
@@ -218,4 +213,4 @@ def room_to_write(examination: Examination) -> tuple[tuple[str, float], ...]:
     return (("the inside, as it lies open", free), ("the back", page))
 
 
-__all__ = ["EverSeen", "Glimpse", "Surface", "down", "ever_seen", "glimpses", "halts_of", "room_to_write", "surfaces_at"]
+__all__ = ["EverSeen", "Glimpse", "Surface", "ever_seen", "glimpses", "halts_of", "room_to_write", "surfaces_at"]

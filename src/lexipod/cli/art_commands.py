@@ -9,7 +9,6 @@ import msgspec
 import shapely
 
 from lexipod.catalog import Catalog
-from lexipod.checks.pictures import named_item
 from lexipod.checks.seen import seen_items, sights, target_of
 from lexipod.checks.surfaces import ever_seen, halts_of, room_to_write
 from lexipod.cli.answers import print_json
@@ -91,7 +90,7 @@ def _run_place(options: argparse.Namespace, catalog: Catalog) -> int:
     before = {i.id for i in examination.assembly.items} - {item.id}
     for added in design.items:
         if added.id not in before:
-            print(f"{added.id}: {named_item(added)} on the {examination.assembly.part_name(added.on)}, {added.face}, turned {added.turn:g}°")
+            print(f"{added.id}: {added.named} on the {examination.assembly.part_name(added.on)}, {added.face}, turned {added.turn:g}°")
     return 0
 
 
@@ -144,7 +143,7 @@ def art_json(examination: Any) -> dict[str, Any]:
     seen = {i.id: i for i in seen_items(examination)}
     rows = []
     for item in assembly.items:
-        carrier = assembly.by_id.get(item.on) or assembly.panels.get(item.on)
+        carrier = assembly.carriers.get(item.on)
         row: dict[str, Any] = {"id": item.id, "kind": item.kind, "part": item.on, "face": item.face, "outline": []}
         if carrier is not None:
             region = target_of(examination, item).region if item.is_ink else laid_outline(item, carrier.outline)

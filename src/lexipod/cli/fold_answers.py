@@ -17,7 +17,7 @@ from lexipod.checks import Examination
 from lexipod.checks.company import find_clashes
 from lexipod.checks.fold_space import find_pairs, space_gaps
 from lexipod.geometry.frames import Array
-from lexipod.geometry.space import apply_frame, compose_frames, invert_frame
+from lexipod.geometry.space import apply_flat, apply_frame, compose_frames, invert_frame
 from lexipod.motion import PULL, crossing_depths, order_at, pulled_lengths, solve_folds
 from lexipod.ribbon import fold_rows
 
@@ -139,7 +139,7 @@ def _glued_to(folding: Folding, panel: str) -> str:
 def _zone(frames: dict[str, Array], panel: str, kind: str, ring: Array, to: str, name: str) -> dict[str, Any]:
     frame = frames.get(panel)
     if frame is not None:
-        ring = apply_frame(frame, np.column_stack([ring, np.zeros(len(ring))]))[:, :2]
+        ring = apply_flat(frame, ring)
     return {"part": panel, "face": "front", "kind": kind, "to": to, "name": name, "polygon": point_list(ring), "at": {}}
 
 

@@ -11,7 +11,6 @@ import shapely
 
 from lexipod.checks.examination import Examination
 from lexipod.checks.finding import Finding, Remedy
-from lexipod.checks.pictures import named_item
 from lexipod.checks.seen import seen_at, target_of
 from lexipod.checks.surfaces import glimpses
 from lexipod.cures.clinic import MOST_REMEDIES, Clinic, Ranked
@@ -38,7 +37,7 @@ def find_picture_remedies(clinic: Clinic, finding: Finding) -> Iterator[Ranked]:
         twin = msgspec.structs.replace(
             item, id=next(free_item_ids(clinic.design.items, "twin")), face="back", hide_at_rest=False, show_at_end=False, show_at_halt=False
         )
-        yield (0, 0.0), Remedy(f"Put a twin of {named_item(item)} on its back", {f"item.{twin.id}": format_item(twin)}, None)
+        yield (0, 0.0), Remedy(f"Put a twin of {item.named} on its back", {f"item.{twin.id}": format_item(twin)}, None)
         return
     done: set[str] = set()
     for order, (label, settings) in enumerate(_attempts(examination, item, finding)):
@@ -61,7 +60,7 @@ def find_picture_remedies(clinic: Clinic, finding: Finding) -> Iterator[Ranked]:
 
 
 def _attempts(examination: Examination, item: Item, finding: Finding) -> Iterator[Attempt]:
-    name = named_item(item)
+    name = item.named
     if finding.rule == "picture-upright":
         turned = (item.turn - _turned_at(examination, item, finding) + 180.0) % 360.0 - 180.0
         yield f"Turn {name} the right way up", {"turn": round(turned, 3) + 0.0}
@@ -87,7 +86,7 @@ def _turned_at(examination: Examination, item: Item, finding: Finding) -> float:
 def _size(examination: Examination, item: Item, scale: float) -> dict[str, Value]:
     if item.kind == "greeting":
         return {"height": round(max(0.5, item.height * scale), 2)}
-    carrier = examination.assembly.by_id.get(item.on) or examination.assembly.panels[item.on]
+    carrier = examination.assembly.carriers[item.on]
     box = box_of(item, carrier.outline)
     size: dict[str, Value] = {"width": round(max(1.0, box.width * scale), 2)}
     return size if item.proportion or item.round else size | {"height": round(max(1.0, box.height * scale), 2)}
@@ -95,7 +94,7 @@ def _size(examination: Examination, item: Item, scale: float) -> dict[str, Value
 
 def _spots(examination: Examination, item: Item, finding: Finding) -> list[tuple[float, float]]:
     """Places on the same part at which the item would be hidden at rest and shown where it was best shown, the nearest first."""
-    carrier = examination.assembly.by_id.get(item.on) or examination.assembly.panels[item.on]
+    carrier = examination.assembly.carriers[item.on]
     region = _wanted_region(examination, item, finding)
     if region.is_empty:
         return []
@@ -118,7 +117,7 @@ def _wanted_region(examination: Examination, item: Item, finding: Finding) -> An
     target = target_of(examination, item)
     face = "back" if item.face == "back" else "front"
     rows = [g for g in glimpses(examination) if (g.on, g.face) == (target.on.partition(":")[0], face)]
-    carrier = examination.assembly.by_id.get(item.on) or examination.assembly.panels[item.on]
+    carrier = examination.assembly.carriers[item.on]
     region: Any = carrier.region
     if item.hide_at_rest:
         drives = {d.mechanism: d.rest for d in examination.assembly.all_drives}

@@ -72,6 +72,20 @@ class Item(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_default
     show_at_halt: bool = False
 
     @property
+    def title(self) -> str:
+        """What the file of its picture is called, as it is spoken of; empty for what has none."""
+        name = self.source.removeprefix("demo:")
+        return (name.rpartition(".")[0] or name).replace("_", " ")
+
+    @property
+    def named(self) -> str:
+        """How it is spoken of, with its article."""
+        if self.kind == "greeting":
+            words = " ".join(self.text.split())
+            return f"the greeting “{words if len(words) <= 24 else words[:23] + '…'}”"
+        return f"the {self.kind} “{self.title}”" if self.title else f"the {self.kind} {self.id}"
+
+    @property
     def is_asked(self) -> bool:
         """Whether it is to be hidden or to be shown."""
         return self.hide_at_rest or self.show_at_end or self.show_at_halt

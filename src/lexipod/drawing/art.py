@@ -62,9 +62,9 @@ def pictures_of(design: Design, assembly: Assembly, folder: Path | None) -> tupl
     shapes: dict[str, tuple[Shape, ...]] = {}
     faults = []
     for item in (i for i in design.items if i.is_ink or i.source):
-        carrier = assembly.by_id.get(item.on) or assembly.panels.get(item.on)
+        carrier = assembly.carriers.get(item.on)
         if carrier is None:
-            faults.append(f"{named(item)} is meant for {item.on}, which is not on this card")
+            faults.append(f"{item.named} is meant for {item.on}, which is not on this card")
             continue
         try:
             picture = load_picture(item.source, folder) if item.source else None
@@ -84,19 +84,9 @@ def _letter_faults(item: Item) -> list[str]:
         return []
     why = missing_font(item)
     if why:
-        return [f"{named(item)} is set in the usual letters: {why}"]
+        return [f"{item.named} is set in the usual letters: {why}"]
     lost = set_greeting(item).missing
-    return [f"{named(item)} wants letters that its font has not: {lost}"] if lost else []
-
-
-def named(item: Item) -> str:
-    """An item as it is spoken of."""
-    if item.kind == "greeting":
-        words = " ".join(item.text.split())
-        return f"the greeting “{words if len(words) <= 24 else words[:23] + '…'}”"
-    if item.source:
-        return f"the picture {item.source.removeprefix('demo:')}"
-    return f"the {item.kind} {item.id}"
+    return [f"{item.named} wants letters that its font has not: {lost}"] if lost else []
 
 
 def _shapes_of(item: Item, picture: Picture | None, carrier: Part | Panel, assembly: Assembly) -> tuple[str, tuple[Shape, ...]]:
@@ -112,4 +102,4 @@ def _shapes_of(item: Item, picture: Picture | None, carrier: Part | Panel, assem
     return own, tuple(s.mapped(lambda ring: ring - corner) for s in drawn)
 
 
-__all__ = ["draw_art", "named", "pictures_of"]
+__all__ = ["draw_art", "pictures_of"]

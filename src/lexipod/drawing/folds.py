@@ -15,7 +15,7 @@ from lexipod.drawing.display import Drawing, Primitive, Shape, Stroke, lighter_r
 from lexipod.drawing.painters_order import Above, Facet, order_facets
 from lexipod.drawing.pens import colour_of_fill
 from lexipod.geometry.frames import Array
-from lexipod.geometry.space import apply_frame, compose_frames, invert_frame, planar_frame
+from lexipod.geometry.space import apply_flat, apply_frame, compose_frames, invert_frame, planar_frame
 from lexipod.motion import FoldTrack, glued_sides, lay_together, order_at, solve_folds
 
 LIGHT = np.array([-0.35, 0.45, 0.82]) / np.linalg.norm([-0.35, 0.45, 0.82])
@@ -193,7 +193,7 @@ def page_frame(assembly: Assembly, page: str) -> Array | None:
 
 
 def _laid(shape: Shape, frame: Array) -> Shape:
-    return shape.mapped(lambda ring: apply_frame(frame, np.column_stack([ring, np.zeros(len(ring))]))[:, :2])
+    return shape.mapped(lambda ring: apply_flat(frame, ring))
 
 
 def _art(shape: Shape, facet: Facet, camera: Camera, normal: Array) -> list[Primitive]:
@@ -257,7 +257,7 @@ def _rings(panel: Panel, scene: Scene) -> tuple[Array, ...]:
 @lru_cache(maxsize=16)
 def _page_rings(assembly: Assembly, page: str) -> tuple[Array, ...]:
     shut = invert_frame(_page_shut(next(f for f in assembly.foldings if page in f.by_id), page))
-    region = shapely.transform(assembly.by_id[page].region_at_home, lambda xy: apply_frame(shut, np.column_stack([xy, np.zeros(len(xy))]))[:, :2])
+    region = shapely.transform(assembly.by_id[page].region_at_home, lambda xy: apply_flat(shut, xy))
     return tuple(shapely.get_coordinates(r)[:-1] for r in (region.exterior, *region.interiors))
 
 

@@ -13,7 +13,7 @@ import shapely
 from lexipod.drawing.folds import Camera, Scene, face_key, facets_of, layers_of
 from lexipod.drawing.painters_order import order_facets
 from lexipod.geometry.frames import Array
-from lexipod.geometry.space import apply_frame
+from lexipod.geometry.space import apply_flat, apply_frame
 
 LEAST_SEEN_MM2 = 1e-6
 
@@ -63,7 +63,7 @@ def _look(
         facet = ordered[k]
         if facet.id != target.on.partition(":")[0]:
             continue
-        region = target.region if moved is None else shapely.transform(target.region, lambda xy, moved=moved: _moved(xy, moved))
+        region = target.region if moved is None else shapely.transform(target.region, lambda xy, moved=moved: apply_flat(moved, xy))
         whole = max(whole, float(_on_paper(region, facet.frame, camera).area))
         lie = _lie(target, moved, facet.frame, camera)
         if key != target.on:
@@ -84,15 +84,10 @@ def _lie(target: Target, moved: Array | None, frame: Array, camera: Camera) -> S
     """How a target lies on the paper."""
     middle = shapely.get_coordinates(target.region.centroid)[0] if not target.region.is_empty else np.zeros(2)
     flat = np.array([middle, middle + target.right, middle + target.up])
-    at = camera.project(apply_frame(frame, np.column_stack([_moved(flat, moved) if moved is not None else flat, np.zeros(3)])))
+    at = camera.project(apply_frame(frame, np.column_stack([apply_flat(moved, flat) if moved is not None else flat, np.zeros(3)])))
     right, up = at[1] - at[0], at[2] - at[0]
     turned = math.degrees(math.atan2(-up[0], up[1]))
     return Seen(0.0, round(turned, 3) + 0.0, bool(right[0] * up[1] - right[1] * up[0] < 0))
-
-
-def _moved(points: Array, frame: Array) -> Array:
-    moved: Array = apply_frame(frame, np.column_stack([points, np.zeros(len(points))]))[:, :2]
-    return moved
 
 
 def _on_paper(region: Any, frame: Array, camera: Camera) -> Any:

@@ -153,10 +153,9 @@ def _row(batch: Batch, assembly: Assembly, catalog: Catalog) -> CutRow:
 def _papers(panels: tuple[str, ...], assembly: Assembly) -> Iterator[str]:
     """The patterned papers that pieces are cut from, each by the name of its file."""
     for item in assembly.items:
-        carrier = assembly.by_id.get(item.on) or assembly.panels.get(item.on)
+        carrier = assembly.carriers.get(item.on)
         if item.on in panels and carrier is not None and is_paper(item, carrier.outline):
-            name = item.source.removeprefix("demo:")
-            yield (name.rpartition(".")[0] or name).replace("_", " ")
+            yield item.title
 
 
 def punched_sizes(openings: tuple[Opening, ...], measure: Measure) -> Iterator[tuple[str, float, float, bool]]:

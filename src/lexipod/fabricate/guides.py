@@ -16,7 +16,6 @@ import shapely
 from lexipod.assembly import Panel, Part
 from lexipod.catalog import Size
 from lexipod.checks import Examination
-from lexipod.checks.pictures import named_item
 from lexipod.checks.surfaces import Glimpse, ever_seen, glimpses
 from lexipod.design import Item
 from lexipod.drawing.display import Drawing, Label, Primitive, Shape, Stroke
@@ -65,7 +64,7 @@ def placing_sheets(examination: Examination) -> list[Drawing]:
 
 
 def _carrier(examination: Examination, on: str) -> Part | Panel | None:
-    return examination.assembly.by_id.get(on) or examination.assembly.panels.get(on)
+    return examination.assembly.carriers.get(on)
 
 
 def _is_paper(examination: Examination, carrier: Part | Panel) -> bool:
@@ -146,7 +145,7 @@ def _item(item: Item, carrier: Part | Panel, turn: _Face) -> list[Primitive]:
         rings = turn.rings(tuple(shapely.get_coordinates(r)[:-1] for r in (piece.exterior, *piece.interiors)))
         out.append(Shape(rings, "guide", "", f"item:{item.id}"))
     rings = turn.rings((shapely.get_coordinates(region.envelope.exterior)[:-1],))
-    out.append(_named(rings, f"{item.id} {named_item(item).removeprefix('the ')}", f"item:{item.id}"))
+    out.append(_named(rings, f"{item.id} {item.named.removeprefix('the ')}", f"item:{item.id}"))
     return out
 
 

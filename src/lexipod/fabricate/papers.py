@@ -11,7 +11,6 @@ import shapely
 from lexipod.assembly import Panel, Part
 from lexipod.blanks.alike import common_name
 from lexipod.checks import Examination
-from lexipod.checks.pictures import named_item
 from lexipod.design import Item
 from lexipod.drawing.display import Drawing, Label, Primitive, Shape, Stroke
 from lexipod.errors import LexipodError
@@ -32,7 +31,7 @@ def papers(examination: Examination, folder: Path | None = None) -> list[Drawing
     assembly = examination.assembly
     groups: list[Group] = []
     for item in assembly.items:
-        carrier = assembly.by_id.get(item.on) or assembly.panels.get(item.on)
+        carrier = assembly.carriers.get(item.on)
         if carrier is None or not is_paper(item, carrier.outline):
             continue
         outline, *holes = (on_paper(item, carrier.outline, ring) for ring in (carrier.outline, *carrier.holes))
@@ -61,7 +60,7 @@ def _sheet(item: Item, carrier: Part | Panel, piece: Any, names: list[str], fold
     items.append(Stroke(np.array([[x, y - ARROW_MM], [x, y + ARROW_MM]]), "centre", "up"))
     items += [Stroke(np.array([[x + side * 1.5, y + ARROW_MM - 2.5], [x, y + ARROW_MM]]), "centre", "up") for side in (-1.0, 1.0)]
     many = f"{len(names)} pieces, the same place of the paper in each: {common_name(names)}" if len(names) > 1 else names[0]
-    words = f"{many}, cut from {named_item(item).removeprefix('the ').replace('picture', 'paper', 1)} · this edge of the paper up"
+    words = f"{many}, cut from {item.named.removeprefix('the ').replace('picture', 'paper', 1)} · this edge of the paper up"
     low, high = np.minimum(rings[0].min(axis=0), 0.0), np.maximum(rings[0].max(axis=0), (box.width, box.height))
     items.append(Label((float(low[0]), float(high[1]) + 1.6), words, 2.2))
     return Drawing(tuple(items), (float(low[0]), float(low[1]), float(high[0]), float(high[1])), words)

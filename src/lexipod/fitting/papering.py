@@ -18,7 +18,7 @@ from lexipod.design import Design, Item
 from lexipod.editing.items import free_item_ids
 from lexipod.errors import ChoiceError, LexipodError
 from lexipod.geometry.frames import Array
-from lexipod.pictures import box_of
+from lexipod.pictures import box_of, own_measures
 
 ALIKE_MM = 0.05
 """Outlines that nowhere differ by more on average are alike."""
@@ -40,7 +40,7 @@ class Likeness:
 
 def carrier_of(assembly: Assembly, on: str) -> Carrier:
     """A part or panel by its id; ``ChoiceError`` for what is not on the card."""
-    found = assembly.by_id.get(on) or assembly.panels.get(on)
+    found = assembly.carriers.get(on)
     if found is None:
         raise ChoiceError("part", on, sorted((*assembly.by_id, *assembly.panels)))
     return found
@@ -103,7 +103,7 @@ def same_on_alike(design: Design, assembly: Assembly, item_id: str) -> Design:
         raise ChoiceError("item", item_id, sorted(i.id for i in design.items))
     piece = carrier_of(assembly, item.on)
     laid, box = [], box_of(item, piece.outline)
-    own = msgspec.structs.replace(item, share=None, width=max(1.0, round(box.width, 3)), height=max(1.0, round(box.height, 3)))
+    own = own_measures(item, piece.outline)
     names = free_item_ids(design.items, item_id.rstrip("0123456789") or "a")
     gone: set[str] = set()
     others: list[Carrier] = [*assembly.parts, *assembly.panels.values()]

@@ -15,8 +15,8 @@ from lexipod.checks.surfaces import surfaces_at
 from lexipod.design import Design
 from lexipod.editing.items import free_item_ids
 from lexipod.errors import ChoiceError, LexipodError
-from lexipod.geometry.frames import Array, apply_pose, invert_pose
-from lexipod.pictures import Box, box_of
+from lexipod.geometry.frames import apply_pose, invert_pose
+from lexipod.pictures import box_of, own_measures
 from lexipod.pictures.cutting import side_of, smoothed
 
 LEAST_LINE_MM = 2.0
@@ -43,13 +43,13 @@ def split_picture(
         raise LexipodError("a line along which a picture is cut has two points at least, apart from each other")
     box = box_of(item, here.outline)
     at_rest = examination.poses(here.id)[0]
-    shares = _shares(box, apply_pose(invert_pose(at_rest), points))
+    shares = box.shares(apply_pose(invert_pose(at_rest), points))
     cut = tuple((round(float(x), 5), round(float(y), 5)) for x, y in shares)
     try:
         side_of(cut, left=True)
     except ValueError as error:
         raise LexipodError(str(error)) from error
-    own = msgspec.structs.replace(item, share=None, at=_at(box.middle, here), width=max(1.0, box.width), height=max(1.0, box.height))
+    own = own_measures(item, here.outline)
     other_pose = examination.poses(there.id)[0]
     middle = apply_pose(invert_pose(other_pose), apply_pose(at_rest, [box.middle]))[0]
     turn = item.turn + math.degrees(float(at_rest[2] - other_pose[2]))
@@ -72,15 +72,6 @@ def _at(middle: tuple[float, float], part: Part) -> tuple[float, float]:
     low, high = part.box
     x, y = np.asarray(middle) - (low + high) / 2
     return round(float(x), 4), round(float(y), 4)
-
-
-def _shares(box: Box, points: Array) -> Array:
-    """Points of a part as shares of a box on it."""
-    turn = math.radians(-box.turn_deg)
-    cos, sin = math.cos(turn), math.sin(turn)
-    local = (points - np.asarray(box.middle)) @ np.array([[cos, sin], [-sin, cos]])
-    shares: Array = local / [box.width, box.height] + 0.5
-    return shares
 
 
 def right_of(examination: Examination, on: str, line: Sequence[tuple[float, float]]) -> str:

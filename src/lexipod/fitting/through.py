@@ -16,13 +16,13 @@ import shapely
 from lexipod.assembly import Assembly
 from lexipod.checks import Examination
 from lexipod.checks.seen import FLAT_DEG
-from lexipod.checks.surfaces import Surface, down, halts_of, surfaces_at
+from lexipod.checks.surfaces import Surface, halts_of, surfaces_at
 from lexipod.design import Design, Item
 from lexipod.editing.items import free_item_ids
 from lexipod.errors import ChoiceError, LexipodError
 from lexipod.geometry.frames import Array, transform_regions
-from lexipod.geometry.space import apply_frame, invert_frame
-from lexipod.pictures import box_of, laid_outline
+from lexipod.geometry.space import apply_flat, apply_frame, invert_frame
+from lexipod.pictures import box_of, laid_outline, own_measures
 
 SPOT_MM = 1.0
 LEAST_MM2 = 2.0
@@ -67,14 +67,14 @@ def laid_through(examination: Examination, item: Item, at: Mapping[str, float], 
     laid = [_laid_at(examination, item, surface, spot) for spot in _middles(within)]
     if not fits:
         return laid[0]
-    carrier = examination.assembly.by_id.get(surface.on) or examination.assembly.panels[surface.on]
+    carrier = examination.assembly.carriers[surface.on]
     return max((_smaller(made, carrier.outline, surface, within) for made in laid), key=lambda made: round(made.height, 3))
 
 
 def _laid_at(examination: Examination, item: Item, surface: Surface, spot: Array) -> Item:
     """The item on a surface with its middle at a point of the card, upright for the reader."""
     assembly = examination.assembly
-    carrier = assembly.by_id.get(surface.on) or assembly.panels[surface.on]
+    carrier = assembly.carriers[surface.on]
     z = float(surface.frame[2, 3])
     local = apply_frame(invert_frame(surface.frame), np.array([[spot[0], spot[1], z], [spot[0], spot[1] + 1.0, z]]))[:, :2]
     up = local[1] - local[0]
@@ -82,13 +82,11 @@ def _laid_at(examination: Examination, item: Item, surface: Surface, spot: Array
     low, high = carrier.outline.min(axis=0), carrier.outline.max(axis=0)
     place = local[0] - (low + high) / 2
     face: Any = surface.face
-    sides = {"width": item.width, "height": item.height}
-    before = assembly.by_id.get(item.on) or assembly.panels.get(item.on)
-    if item.share is not None and before is not None:
-        box = box_of(item, before.outline)
-        sides = {"width": max(1.0, round(box.width, 2)), "height": max(1.0, round(box.height, 2))}
+    before = assembly.carriers.get(item.on)
+    if before is not None:
+        item = own_measures(item, before.outline)
     at = (round(float(place[0]), 3), round(float(place[1]), 3))
-    return msgspec.structs.replace(item, on=surface.on, face=face, at=at, turn=round(turn, 3) + 0.0, share=None, **sides)
+    return msgspec.structs.replace(item, on=surface.on, face=face, at=at, turn=round(turn, 3) + 0.0, share=None)
 
 
 def _middles(region: Any) -> list[Array]:
@@ -107,7 +105,7 @@ def _smaller(item: Item, outline: Array, surface: Surface, within: Any) -> Item:
     shapely.prepare(room)
 
     def lies_within(scale: float) -> bool:
-        laid = shapely.transform(laid_outline(_scaled(item, scale), outline), lambda xy: down(xy, surface.frame))
+        laid = shapely.transform(laid_outline(_scaled(item, scale), outline), lambda xy: apply_flat(surface.frame, xy))
         return bool(room.contains(laid))
 
     if lies_within(1.0):
@@ -135,14 +133,14 @@ def also_elsewhere(design: Design, examination: Examination, item_id: str, mecha
     item = design.find_item(item_id)
     if item is None:
         raise ChoiceError("item", item_id, sorted(i.id for i in design.items))
-    carrier = examination.assembly.by_id.get(item.on) or examination.assembly.panels.get(item.on)
+    carrier = examination.assembly.carriers.get(item.on)
     if carrier is None:
         raise LexipodError(f"{item_id} is meant for {item.on}, which is not on this card")
     surfaces = surfaces_at(examination, {mechanism: at})
     here = next((s for s in surfaces if (s.on, s.face) == (item.on, item.face)), None)
     if here is None:
         raise LexipodError("it is not seen at this position; hold the mechanism where it is read, then lay it at the other positions too")
-    spot = down(np.array([box_of(item, carrier.outline).middle]), here.frame)[0]
+    spot = apply_flat(here.frame, [box_of(item, carrier.outline).middle])[0]
     turned = item.turn - _laid_at(examination, item, here, spot).turn
     placed = [item]
     names = free_item_ids(design.items, item_id.rstrip("0123456789") or "a")

@@ -17,6 +17,13 @@ def apply_frame(frame: ArrayLike, points: ArrayLike) -> Array:
     return moved
 
 
+def apply_flat(frame: ArrayLike, points: ArrayLike) -> Array:
+    """Points of a panel's own plane ``(n, 2)`` looked at from above: ``(n, 2)``."""
+    flat = np.asarray(points, dtype=float)
+    moved: Array = apply_frame(frame, np.column_stack([flat, np.zeros(len(flat))]))[..., :2]
+    return moved
+
+
 def compose_frames(outer: ArrayLike, inner: ArrayLike) -> Array:
     """The frame of something that lies at ``inner`` within ``outer``; shapes ``(..., 3, 4)`` broadcast."""
     o, i = np.asarray(outer, dtype=float), np.asarray(inner, dtype=float)

@@ -10,8 +10,8 @@ laid item
     An item in the frame of the part that carries it: its box, its outline there, and how it is turned.
 """
 
-from lexipod.pictures.laying import Box, box_of, ink_of, laid_outline
+from lexipod.pictures.laying import Box, box_of, ink_of, laid_outline, own_measures
 from lexipod.pictures.loading import import_picture, load_picture
 from lexipod.pictures.picture import Picture
 
-__all__ = ["Box", "Picture", "box_of", "import_picture", "ink_of", "laid_outline", "load_picture"]
+__all__ = ["Box", "Picture", "box_of", "import_picture", "ink_of", "laid_outline", "load_picture", "own_measures"]

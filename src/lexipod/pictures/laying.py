@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
 
+import msgspec
 import numpy as np
 import shapely
 
@@ -51,6 +52,16 @@ class Box:
         laid: Array = turned + np.asarray(self.middle)
         return laid
 
+    def shares(self, points: Array) -> Array:
+        """Points of the part ``(n, 2)`` as shares of the box: what ``lay`` does, undone."""
+        away = np.asarray(points, dtype=float) - np.asarray(self.middle)
+        if self.is_back:
+            away = away * [-1.0, 1.0]
+        turn = math.radians(self.turn_deg)
+        cos, sin = math.cos(turn), math.sin(turn)
+        told: Array = away @ np.array([[cos, -sin], [sin, cos]]) / [self.width, self.height] + 0.5
+        return told
+
     @property
     def corners(self) -> Array:
         """Lower left, lower right, upper right and upper left corner as one looks at its face, ``(4, 2)``."""
@@ -74,6 +85,16 @@ def box_of(item: Item, outline: Array) -> Box:
         return Box((float(middle[0]), float(middle[1])), float(width), float(height), item.turn, is_back and item.is_ink)
     x, y = (low + high) / 2 + np.asarray(item.at)
     return Box((float(x), float(y)), item.width, item.width if item.round else item.height, item.turn, is_back and item.is_ink)
+
+
+def own_measures(item: Item, outline: Array) -> Item:
+    """The item with a place and a size of its own, where it was a share of what it lies on."""
+    if item.share is None:
+        return item
+    box = box_of(item, outline)
+    x, y = np.asarray(box.middle) - (outline.min(axis=0) + outline.max(axis=0)) / 2
+    width, height = (max(1.0, round(side, 3)) for side in (box.width, box.height))
+    return msgspec.structs.replace(item, share=None, at=(round(float(x), 4) + 0.0, round(float(y), 4) + 0.0), width=width, height=height)
 
 
 @lru_cache(maxsize=512)
@@ -145,4 +166,4 @@ def ink_of(item: Item, picture: Picture | None, outline: Array) -> tuple[tuple[A
     return tuple((shapely.intersection(shapely.make_valid(region), half), colour) for region, colour in laid)
 
 
-__all__ = ["INK_COLOUR", "Box", "box_of", "greeting_region", "ink_of", "laid_outline", "missing_font", "set_greeting"]
+__all__ = ["INK_COLOUR", "Box", "box_of", "greeting_region", "ink_of", "laid_outline", "missing_font", "own_measures", "set_greeting"]

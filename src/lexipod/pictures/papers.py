@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-import math
-
-import numpy as np
 import shapely
 
 from lexipod.design import Item
@@ -27,12 +24,7 @@ def is_paper(item: Item, outline: Array) -> bool:
 def on_paper(item: Item, outline: Array, points: Array) -> Array:
     """Points of a piece ``(n, 2)`` on the sheet of its paper as one looks at it, upright, in mm from the paper's lower left corner."""
     box = box_of(item, outline)
-    away = np.asarray(points, dtype=float) - np.asarray(box.middle)
-    if box.is_back:
-        away = away * [-1.0, 1.0]
-    turn = math.radians(box.turn_deg)
-    cos, sin = math.cos(turn), math.sin(turn)
-    laid: Array = away @ np.array([[cos, -sin], [sin, cos]]) + [box.width / 2, box.height / 2]
+    laid: Array = box.shares(points) * [box.width, box.height]
     return laid
 
 

@@ -13,7 +13,7 @@ from lexipod.assembly import Covered, Driven, Guided, Shown, Steady
 from lexipod.checks.cover import covered_profile, free_opening, seen_share
 from lexipod.checks.examination import Examination
 from lexipod.checks.forces import JAM_MARGIN, guide_friction, guided_lengths, play_of, pressure_angles
-from lexipod.checks.pictures import HIDDEN_SHARE, SHOWN_SHARE, named_item, turns_far
+from lexipod.checks.pictures import HIDDEN_SHARE, SHOWN_SHARE, turns_far
 from lexipod.checks.seen import seen_items, sight_of
 from lexipod.checks.tilting import rests_upright
 from lexipod.geometry.frames import Array
@@ -150,7 +150,7 @@ def picture_rows(examination: Examination, mechanism: str) -> Iterator[RibbonRow
                 shows = "halt"
             asked = (item.hide_at_rest, shows)
             rule = "picture-hidden" if item.hide_at_rest else "picture-shown"
-            yield RibbonRow(f"{named_item(item).removeprefix('the ')} seen", "share", (item.on,), told.travel, told.share, 1.0, "share", rule, asked)
+            yield RibbonRow(f"{item.named.removeprefix('the ')} seen", "share", (item.on,), told.travel, told.share, 1.0, "share", rule, asked)
 
 
 def _free_circles(examination: Examination, need: Shown) -> Array:

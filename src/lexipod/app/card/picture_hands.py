@@ -23,8 +23,8 @@ from lexipod.drawing.folds import page_frame
 from lexipod.editing.change import change_design
 from lexipod.errors import LexipodError
 from lexipod.geometry.frames import Array
-from lexipod.geometry.space import apply_frame, compose_frames, invert_frame, planar_frame
-from lexipod.pictures import Box, box_of, laid_outline
+from lexipod.geometry.space import apply_flat, apply_frame, compose_frames, invert_frame, planar_frame
+from lexipod.pictures import Box, box_of, laid_outline, own_measures
 from lexipod.units import format_quantity
 from lexipod.units.quantities import Value
 
@@ -39,19 +39,18 @@ HANDS = {"move": "place", "size": "size", "turn": "turn"}
 @dataclass(frozen=True, eq=False)
 class Lying:
     """An item as it lies now: its box in the frame of its part, that frame in the card ``(3, 4)``, its outline on the card as rings, and
-    whether its face looks at the reader."""
+    whether its face looks at the reader; ``own`` is the item with measures of its own."""
 
     item: Item
     box: Box
     frame: Array
     rings: tuple[Array, ...]
     is_towards: bool
-    part_middle: tuple[float, float] = (0.0, 0.0)
+    own: Item
 
     def on_card(self, points: Array) -> Array:
         """Points of the part on the card (mm)."""
-        flat: Array = apply_frame(self.frame, np.column_stack([points, np.zeros(len(points))]))[:, :2]
-        return flat
+        return apply_flat(self.frame, points)
 
     def on_part(self, x: float, y: float) -> Array:
         """A point of the card on the part."""
@@ -111,10 +110,9 @@ class PictureHands:
             except LexipodError:
                 continue
             pieces = [p for p in shapely.get_parts(region) if p.geom_type == "Polygon"]
-            rings = tuple(_down(shapely.get_coordinates(r)[:-1], frame) for p in pieces for r in (p.exterior, *p.interiors))
-            middle = (carrier.outline.min(axis=0) + carrier.outline.max(axis=0)) / 2
+            rings = tuple(apply_flat(frame, shapely.get_coordinates(r)[:-1]) for p in pieces for r in (p.exterior, *p.interiors))
             is_towards = (float(frame[2, 2]) > 0) == (item.face == "front")
-            yield Lying(item, box_of(item, carrier.outline), frame, rings, is_towards, (float(middle[0]), float(middle[1])))
+            yield Lying(item, box_of(item, carrier.outline), frame, rings, is_towards, own_measures(item, carrier.outline))
 
     # ---- what is under the pointer ------------------------------------------------------------------------------------
 
@@ -169,7 +167,7 @@ class PictureHands:
         self.session.show(before)
 
     def _changed(self, before: Design, lying: Lying, hand: str, press: Pointer, pointer: Pointer, refused: Refused) -> Design | None:
-        item, box = own_measures(lying), lying.box
+        item, box = lying.own, lying.box
         step = ruler_step(before, fine=pointer.fine)
         start, now = lying.on_part(press.x, press.y), lying.on_part(pointer.x, pointer.y)
         if hand == "move":
@@ -207,7 +205,7 @@ class PictureHands:
         lying = self.picked
         if lying is None:
             return False
-        made = self._with(self.session.design, own_measures(lying), settings, refused)
+        made = self._with(self.session.design, lying.own, settings, refused)
         if made is not None:
             self.session.edit(made, text=text)
         return made is not None
@@ -233,7 +231,7 @@ class PictureHands:
         step = ruler_step(self.session.design, fine=fine)
         x, y = lying.on_card(np.array([lying.box.middle]))[0]
         way = lying.on_part(float(x) + dx * step, float(y) + dy * step) - np.asarray(lying.box.middle)
-        at = np.asarray(own_measures(lying).at) + way
+        at = np.asarray(lying.own.at) + way
         self.change({"at": (round(float(at[0]), 4), round(float(at[1]), 4))}, text=f"place of {lying.item.id}", refused=refused)
 
     # ---- painting -----------------------------------------------------------------------------------------------------
@@ -288,7 +286,7 @@ class PictureHands:
             painter.drawEllipse(point, 4.0, 4.0)
 
     def _paint_size(self, painter: QPainter, theme: Theme, picked: Lying, corners: list[QPointF]) -> None:
-        item, style = own_measures(picked), self.session.style
+        item, style = picked.own, self.session.style
         words = f"capitals {style.length(item.height)}" if item.kind == "greeting" else f"{style.length(item.width)} × {style.length(item.height)}"
         if abs(item.turn) > 0.05:
             words += f", turned {format_quantity(item.turn, 'angle', style)}"
@@ -301,19 +299,6 @@ class PictureHands:
         painter.drawRoundedRect(box, 3, 3)
         painter.setPen(theme.colour("ink"))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
-
-
-def own_measures(lying: Lying) -> Item:
-    """The item with measures of its own, also where it was a share of its part."""
-    item, box = lying.item, lying.box
-    if item.share is None:
-        return item
-    return msgspec.structs.replace(item, share=None, at=_place(lying), width=max(1.0, round(box.width, 3)), height=max(1.0, round(box.height, 3)))
-
-
-def _place(lying: Lying) -> tuple[float, float]:
-    x, y = np.asarray(lying.box.middle) - np.asarray(lying.part_middle)
-    return round(float(x), 4), round(float(y), 4)
 
 
 def _frame_shares(lying: Lying) -> Array:
@@ -334,9 +319,4 @@ def _holds(row: Lying, x: float, y: float) -> bool:
     return bool(shapely.Polygon(corners).buffer(0.5).contains(shapely.Point(x, y)))
 
 
-def _down(points: Array, frame: Array) -> Array:
-    flat: Array = apply_frame(frame, np.column_stack([points, np.zeros(len(points))]))[:, :2]
-    return flat
-
-
-__all__ = ["Lying", "PictureHands", "own_measures"]
+__all__ = ["Lying", "PictureHands"]

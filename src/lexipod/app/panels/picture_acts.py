@@ -17,7 +17,7 @@ import shapely
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
-from lexipod.app.card.picture_hands import Lying, PictureHands, own_measures
+from lexipod.app.card.picture_hands import Lying, PictureHands
 from lexipod.app.jobs.job import Job
 from lexipod.app.state.desk import Desk
 from lexipod.app.state.session import Session
@@ -165,11 +165,11 @@ class PictureActs(QObject):
 
     def fit_within(self) -> None:
         """The item in hand inside the piece of its part that is seen where it lies, as large as that allows."""
-        self._into_seen(lambda lying: _grown(own_measures(lying)), "{} within what is seen", fits=True)
+        self._into_seen(lambda lying: _grown(lying.own), "{} within what is seen", fits=True)
 
     def to_middle_of_seen(self) -> None:
         """The item in hand in the middle of the piece of its part that is seen where it lies, as large as it is."""
-        self._into_seen(own_measures, "{} in the middle of what is seen", fits=False)
+        self._into_seen(lambda lying: lying.own, "{} in the middle of what is seen", fits=False)
 
     def _into_seen(self, sized: Callable[[Lying], Item], text: str, *, fits: bool) -> None:
         lying = self.hands.picked
@@ -196,7 +196,7 @@ class PictureActs(QObject):
             made = laid_through(self._examination(), item, self._at, spot)
             if (made.on, made.face) != (item.on, item.face):
                 raise LexipodError("Another part lies over it at this position; hold the card where it is read.")
-            return msgspec.structs.replace(own_measures(lying), turn=made.turn)
+            return msgspec.structs.replace(lying.own, turn=made.turn)
 
         self._try(make, "turn of {}")
 
@@ -335,7 +335,7 @@ class PictureActs(QObject):
     def _readable(self, item: Item) -> Item:
         """A greeting in white where its ink would not stand out from what it lies on."""
         assembly = self.desk.assembly
-        carrier = None if assembly is None else assembly.by_id.get(item.on) or assembly.panels.get(item.on)
+        carrier = None if assembly is None else assembly.carriers.get(item.on)
         if carrier is None:
             return item
         drawn = self.desk.art.get(f"{item.on}:back" if item.face == "back" else item.on, ())

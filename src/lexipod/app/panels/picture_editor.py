@@ -9,7 +9,6 @@ from typing import Any
 import msgspec
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QLabel, QPlainTextEdit, QPushButton, QVBoxLayout, QWidget
 
-from lexipod.app.card.picture_hands import own_measures
 from lexipod.app.panels.fields import QuantityField, choice_box, labelled, set_choice
 from lexipod.app.panels.panel import Panel, put_away, soft
 from lexipod.app.panels.picture_acts import PictureActs
@@ -79,7 +78,7 @@ class PictureEditor(QWidget):
         if item is None:
             return
         lying = self.acts.hands.picked
-        own = own_measures(lying) if lying is not None else item
+        own = lying.own if lying is not None else item
         for name, field in self._fields.items():
             field.show_value(getattr(own, name), self.session.style)
         set_choice(self.part_box, item.on)

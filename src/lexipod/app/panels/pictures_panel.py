@@ -15,7 +15,6 @@ from lexipod.app.panels.picture_editor import PictureEditor
 from lexipod.app.state.desk import Desk
 from lexipod.app.state.session import Session
 from lexipod.app.state.view_state import ViewState
-from lexipod.checks.pictures import named_item
 from lexipod.checks.seen import SEEN_KINDS
 from lexipod.checks.surfaces import halts_of
 from lexipod.design import Design, Item
@@ -167,7 +166,7 @@ class PicturesPanel(Panel):
         layout.setContentsMargins(0, 1, 0, 1)
         assembly = self.desk.assembly
         on = assembly.part_name(item.on) if assembly is not None else item.on
-        name = named_item(item).removeprefix("the ")
+        name = item.named.removeprefix("the ")
         button = QPushButton(f"{name}, {on}{' (back)' if item.face == 'back' else ''}")
         button.setCheckable(True)
         button.setObjectName("choice")
