@@ -125,16 +125,17 @@ def cut_list(assembly: Assembly, catalog: Catalog) -> tuple[CutRow, ...]:
 
 def _row(batch: Batch, assembly: Assembly, catalog: Catalog) -> CutRow:
     blank = batch.blank
+    openings, measure = find_openings(blank, assembly), measure_blank(blank)
     return CutRow(
         blank.id,
         batch.name,
         blank.stock,
         catalog.stocks[blank.stock].name if blank.stock in catalog.stocks else catalog.foams[blank.stock].name,
-        measure_blank(blank),
+        measure,
         blank.plies,
         batch.quantity,
         tuple(sorted((_score(c, blank.size_mm) for c in blank.creases), key=lambda s: (s.along, s.at_mm))),
-        find_openings(blank, assembly),
+        openings,
         blank.note,
         blank.grain,
         blank.allowances,
@@ -145,7 +146,7 @@ def _row(batch: Batch, assembly: Assembly, catalog: Catalog) -> CutRow:
         blank.outline,
         blank.holes,
         why_off_mark(blank, assembly),
-        tuple(_punched(find_openings(blank, assembly), measure_blank(blank), catalog)),
+        tuple(_punched(openings, measure, catalog)),
         tuple(dict.fromkeys(_papers(batch.panels, assembly))),
     )
 

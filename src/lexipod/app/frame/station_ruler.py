@@ -12,6 +12,7 @@ from lexipod.app.state.desk import Desk
 from lexipod.app.state.session import Session
 from lexipod.app.state.station import Station
 from lexipod.app.state.view_state import ViewState
+from lexipod.assembly import Assembly
 from lexipod.blanks import count_pieces
 
 
@@ -23,6 +24,7 @@ class StationRuler(QWidget):
         self.session, self.desk, self.view, self.theme = session, desk, view, theme
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self._counted: tuple[Assembly, int] | None = None
         self.setFixedHeight(58)
         self.setMinimumWidth(470)
         self.setAccessibleName("Stations of the work")
@@ -54,13 +56,21 @@ class StationRuler(QWidget):
         elif 0 <= here + step < len(STATIONS):
             self.view.go_to(STATIONS[here + step].id)
 
+    def _pieces(self) -> int:
+        """How many pieces are cut, counted once for each card that is built."""
+        assembly = self.desk.assembly
+        if assembly is None:
+            return 0
+        if self._counted is None or self._counted[0] is not assembly:
+            self._counted = (assembly, count_pieces(assembly))
+        return self._counted[1]
+
     def state_of(self, station: Station) -> tuple[str, str]:
         """How a station stands, in words, and the colour's name."""
         if not self.session.design.mechanisms and station is not STATIONS[0]:
             return "nothing yet", "pencil"
         if station.counts_pieces:
-            count = count_pieces(self.desk.assembly) if self.desk.assembly else 0
-            return f"{count} pieces", "pencil"
+            return f"{self._pieces()} pieces", "pencil"
         judgement = self.desk.judgement
         if judgement is None or self.desk.is_stale:
             return "checking …", "pencil"
