@@ -10,22 +10,30 @@ foam / brad
     Spacers by thickness, fasteners by head and legs.
 punch
     A round, square or oval opening that the maker has a punch or die for.
-machine
-    What cuts for the maker: how wide a sheet, and how thick.
+machine / blade
+    What cuts for the maker: how wide a sheet, and how thick; how a plotter's knife is set for a stock.
+printer
+    What a printer makes of a ruler, so that its pages are corrected.
+off-cut / price
+    What is left of a sheet and worth keeping; what a sheet or a brad costs.
 """
 
 from lexipod.catalog.book import Catalog, load_catalog
 from lexipod.catalog.punches import Punch, nearest_punch
-from lexipod.catalog.sizes import Foam, Size
-from lexipod.catalog.stocks import BASIS_SHEETS, FILM, Brad, Machine, Stock, grammage_from_basis_weight
+from lexipod.catalog.sizes import Foam, Offcut, Price, Size
+from lexipod.catalog.stocks import BASIS_SHEETS, FILM, Blade, Brad, Machine, Printer, Stock, grammage_from_basis_weight
 
 __all__ = [
     "BASIS_SHEETS",
     "FILM",
+    "Blade",
     "Brad",
     "Catalog",
     "Foam",
     "Machine",
+    "Offcut",
+    "Price",
+    "Printer",
     "Punch",
     "Size",
     "Stock",

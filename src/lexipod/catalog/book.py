@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import re
 import tomllib
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from functools import cache
 from importlib import resources
@@ -13,17 +13,34 @@ from pathlib import Path
 from typing import Any, TypeVar
 
 import platformdirs
+import shapely
 
 from lexipod.catalog.post import Carrier, Friction, read_carrier, read_friction
 from lexipod.catalog.punches import Punch
-from lexipod.catalog.sizes import Foam, Size
-from lexipod.catalog.stocks import Brad, Machine, Stock, Weight, grammage_from_basis_weight
+from lexipod.catalog.sizes import Foam, Offcut, Price, Size
+from lexipod.catalog.stocks import Blade, Brad, Machine, Printer, Stock, Weight, grammage_from_basis_weight
 from lexipod.errors import ChoiceError, FileError, LexipodError, MeasureError
 from lexipod.units.lengths import parse_length
 from lexipod.units.reading import read_ordinary
 
 T = TypeVar("T")
-TABLES = ("cards", "envelopes", "sheets", "stocks", "foams", "brads", "carriers", "frictions", "machines", "weights", "punches")
+TABLES = (
+    "cards",
+    "envelopes",
+    "sheets",
+    "stocks",
+    "foams",
+    "brads",
+    "carriers",
+    "frictions",
+    "machines",
+    "weights",
+    "punches",
+    "blades",
+    "printers",
+    "offcuts",
+    "prices",
+)
 OWN_LISTS = ("punches",)
 """Tables that say what the maker owns: a list of her own stands instead of the shipped one."""
 _OWN_SIZE = re.compile(r"(\d+(?:\.\d+)?)x(\d+(?:\.\d+)?)mm")
@@ -47,6 +64,20 @@ class Catalog:
     machines: dict[str, Machine] = field(default_factory=dict)
     weights: dict[str, Weight] = field(default_factory=dict)
     punches: dict[str, Punch] = field(default_factory=dict)
+    blades: dict[str, Blade] = field(default_factory=dict)
+    printers: dict[str, Printer] = field(default_factory=dict)
+    offcuts: dict[str, Offcut] = field(default_factory=dict)
+    prices: dict[str, Price] = field(default_factory=dict)
+
+    def blade_for(self, stock: str) -> Blade:
+        """How the knife is set for a stock: its own setting, or the usual one."""
+        return self.blades.get(stock) or self.blades.get("usual") or Blade("usual", "usual setting")
+
+    def kind_of(self, stock: str) -> str:
+        """What a stock is: “foam”, “film” or “paper”."""
+        if stock in self.foams:
+            return "foam"
+        return "film" if stock in self.stocks and self.stocks[stock].clear else "paper"
 
     def find_envelope(self, key: str) -> Size:
         """The envelope of that id, or one of the maker's own size (``130x180mm``); ``KeyError`` where it is neither."""
@@ -96,7 +127,8 @@ def _brad(key: str, row: dict[str, Any]) -> Brad:
 
 
 def _machine(key: str, row: dict[str, Any]) -> Machine:
-    return Machine(key, row.pop("name"), _length(row.pop("width")), _length(row.pop("most")), **row)
+    lengths = {f"{name}_mm": _length(row.pop(name)) for name in ("length", "least") if name in row}
+    return Machine(key, row.pop("name"), _length(row.pop("width")), _length(row.pop("most")), **lengths, **row)
 
 
 def _weight(key: str, row: dict[str, Any]) -> Weight:
@@ -105,6 +137,31 @@ def _weight(key: str, row: dict[str, Any]) -> Weight:
 
 def _punch(key: str, row: dict[str, Any]) -> Punch:
     return Punch(key, row.pop("name"), row.pop("shape"), _length(row.pop("width")), _length(row.pop("height")), **row)
+
+
+def _blade(key: str, row: dict[str, Any]) -> Blade:
+    lengths = {f"{name}_mm": _length(row.pop(name)) for name in ("offset", "overcut") if name in row}
+    return Blade(key, row.pop("name"), **lengths, **row)
+
+
+def _printer(key: str, row: dict[str, Any]) -> Printer:
+    return Printer(key, row.pop("name"), _length(row.pop("across", 100.0)), _length(row.pop("up", 100.0)), **row)
+
+
+def _offcut(key: str, row: dict[str, Any]) -> Offcut:
+    if "outline" in row:
+        outline = tuple((_length(x), _length(y)) for x, y in row.pop("outline"))
+    else:
+        width, height = _length(row.pop("width")), _length(row.pop("height"))
+        outline = ((0.0, 0.0), (width, 0.0), (width, height), (0.0, height))
+    region = shapely.Polygon(outline) if len(outline) > 2 else None
+    if region is None or not region.is_valid or region.area < 1.0:
+        raise ValueError(f"{key}: its outline crosses itself or holds no area; give its corners in order, round it once")
+    return Offcut(key, row.pop("name"), row.pop("stock"), outline, **row)
+
+
+def _price(key: str, row: dict[str, Any]) -> Price:
+    return Price(key, row.pop("name"), float(row.pop("each")), **row)
 
 
 _READERS: dict[str, Callable[[str, dict[str, Any]], Any]] = {
@@ -119,6 +176,10 @@ _READERS: dict[str, Callable[[str, dict[str, Any]], Any]] = {
     "machines": _machine,
     "weights": _weight,
     "punches": _punch,
+    "blades": _blade,
+    "printers": _printer,
+    "offcuts": _offcut,
+    "prices": _price,
 }
 
 
@@ -171,11 +232,19 @@ def user_catalog_folder() -> Path:
 
 def keep_punches(punches: Iterable[Punch], folder: Path | None = None) -> None:
     """Writes the maker's own list of punches, which stands instead of the shipped one; ``FileError`` where it cannot be written."""
-    target = (folder or user_catalog_folder()) / "punches.toml"
-    lines = ["# The punches and dies that you own."]
-    for punch in punches:
-        lines += ["", f"[punches.{_quoted(punch.id)}]", f"name = {_quoted(punch.name)}", f"shape = {_quoted(punch.shape)}"]
-        lines += [f'width = "{punch.width_mm:.4f} mm"', f'height = "{punch.height_mm:.4f} mm"']
+    rows = {
+        p.id: {"name": p.name, "shape": p.shape, "width": f"{p.width_mm:.4f} mm", "height": f"{p.height_mm:.4f} mm"} for p in punches
+    }
+    keep_own("punches", rows, "The punches and dies that you own.", folder)
+
+
+def keep_own(table: str, rows: Mapping[str, Mapping[str, Any]], told: str, folder: Path | None = None) -> None:
+    """Writes the maker's own entries of one table to a file of its own; ``FileError`` where it cannot be written. What else stands there is
+    replaced."""
+    target = (folder or user_catalog_folder()) / f"{table}.toml"
+    lines = [f"# {told}"]
+    for key, row in rows.items():
+        lines += ["", f"[{table}.{_quoted(key)}]", *(f"{name} = {_toml(value)}" for name, value in row.items())]
     try:
         target.parent.mkdir(parents=True, exist_ok=True)
         fresh = target.with_suffix(".new")
@@ -184,6 +253,27 @@ def keep_punches(punches: Iterable[Punch], folder: Path | None = None) -> None:
     except OSError as error:
         raise FileError(target, f"cannot be written ({error})") from error
     _load_cached.cache_clear()
+
+
+def keep_offcuts(offcuts: Iterable[Offcut], folder: Path | None = None) -> None:
+    """Writes the off-cuts that are on the shelf."""
+    rows = {
+        o.id: {"name": o.name, "stock": o.stock, "count": o.count, "colour": o.colour, "outline": [[round(x, 4), round(y, 4)] for x, y in o.outline]}
+        for o in offcuts
+    }
+    keep_own("offcuts", rows, "Off-cuts that are worth keeping.", folder)
+
+
+def keep_printer(printer: Printer, folder: Path | None = None) -> None:
+    """Writes what a printer makes of a ruler, beside the printers that are known."""
+    known = load_catalog(folder).printers | {printer.id: printer}
+    rows = {p.id: {"name": p.name, "across": p.across_mm, "up": p.up_mm} for p in known.values()}
+    keep_own("printers", rows, "What your printers make of a ruler of 100 mm.", folder)
+
+
+def _toml(value: Any) -> str:
+    """A value of a TOML entry: text, number, or points."""
+    return _quoted(value) if isinstance(value, str) else json.dumps(value)
 
 
 def _quoted(text: str) -> str:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal
 
 from lexipod.catalog.sizes import check_positive
 from lexipod.errors import ChoiceError
@@ -104,14 +105,66 @@ class Weight:
         check_positive(self.id, diameter=self.diameter_mm, thickness=self.thickness_mm, mass=self.mass_g)
 
 
+MachineKind = Literal["die", "plotter", "trimmer"]
+
+
 @dataclass(frozen=True, slots=True)
 class Machine:
-    """A die machine or plotter: the widest sheet that goes through, and the thickest that it cuts."""
+    """What cuts for the maker: the widest sheet that goes through (of a trimmer: its longest cut), and the thickest that it cuts. A plotter
+    has a longest sheet (0: any), the least width of a web or slot that it cuts cleanly, and the numbers of the pens that hold the scoring
+    tool and the knife."""
 
     id: str
     name: str
     width_mm: float
     most_mm: float
+    kind: MachineKind = "die"
+    length_mm: float = 0.0
+    least_mm: float = 0.0
+    score_pen: int = 1
+    cut_pen: int = 2
+    speed_mm_s: float = 100.0
 
     def __post_init__(self) -> None:
-        check_positive(self.id, width=self.width_mm, most=self.most_mm)
+        check_positive(self.id, width=self.width_mm, most=self.most_mm, speed=self.speed_mm_s)
+        if self.kind not in ("die", "plotter", "trimmer"):
+            raise ValueError(f"{self.id}: kind must be die, plotter or trimmer, not {self.kind}")
+        if not (1 <= self.score_pen <= 8 and 1 <= self.cut_pen <= 8):
+            raise ValueError(f"{self.id}: pens are numbered 1 to 8")
+        if not (0 <= self.length_mm < 1e5 and 0 <= self.least_mm < 100):
+            raise ValueError(f"{self.id}: length and least width must be 0 or more")
+
+
+@dataclass(frozen=True, slots=True)
+class Blade:
+    """How a plotter's knife is set for a stock: how far its tip trails behind its axis, how far a closed cut runs on past its start, the
+    force in grams, the speed (0: the machine's), and how often each line is cut."""
+
+    id: str
+    name: str
+    offset_mm: float = 0.25
+    overcut_mm: float = 0.5
+    force_g: int = 120
+    speed_mm_s: float = 0.0
+    passes: int = 1
+
+    def __post_init__(self) -> None:
+        if not (0 <= self.offset_mm <= 2 and 0 <= self.overcut_mm <= 10):
+            raise ValueError(f"{self.id}: a blade trails by 0 to 2 mm and overcuts by 0 to 10 mm")
+        if not (1 <= self.force_g <= 2000 and 0 <= self.speed_mm_s <= 2000 and 1 <= self.passes <= 5):
+            raise ValueError(f"{self.id}: force is 1 to 2000 g, speed 0 to 2000 mm/s, passes 1 to 5")
+
+
+@dataclass(frozen=True, slots=True)
+class Printer:
+    """What a printer makes of a ruler of 100 mm, across the page and up it, as measured on its check print."""
+
+    id: str
+    name: str
+    across_mm: float = 100.0
+    up_mm: float = 100.0
+
+    def __post_init__(self) -> None:
+        for measured in (self.across_mm, self.up_mm):
+            if not 90 <= measured <= 110:
+                raise ValueError(f"{self.id}: a ruler of 100 mm measures 90 to 110 mm, not {measured:g}; is the page printed at 100 %?")

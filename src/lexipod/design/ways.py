@@ -39,7 +39,8 @@ class Ways(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     and posting (% relative humidity). ``carrier`` is who brings it, empty for any;
     ``push_grip`` is how far beyond the card's edge a pull is held to push it back;
     ``small`` amounts of an inch that lie on no mark are told in thousandths (“decimal”) or as the nearest 1/64 (“mark”);
-    ``machine`` is what the pieces are cut with, empty for none in particular."""
+    ``machine`` is what the pieces are cut with, empty for none in particular; parts of several plies are laminated ``after`` or ``before`` they
+    are cut. ``printer`` is the one whose check print was measured, empty for none."""
 
     units: Literal["in", "mm"] = "in"
     denominator: Literal[8, 16, 32, 64] = 16
@@ -57,6 +58,8 @@ class Ways(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     humidity: float = 10.0
     machine: str = ""
     push_grip: float = 15.0
+    laminating: Literal["after", "before"] = "after"
+    printer: str = ""
 
     def __post_init__(self) -> None:
         for name, value, top in (

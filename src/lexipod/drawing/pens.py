@@ -23,14 +23,42 @@ PENS: dict[str, Pen] = {
     "valley": Pen(0.25, "graphite", (3.0, 1.5)),
     "mountain": Pen(0.25, "graphite", (5.0, 1.2, 0.6, 1.2)),
     "centre": Pen(0.15, "pencil", (9.0, 1.5, 1.5, 1.5)),
+    "perforated": Pen(0.25, "graphite", (1.2, 1.2)),
     "ghost": Pen(0.18, "accent", (1.4, 1.4)),
     "zone": Pen(0.18, "pencil", (1.0, 1.0)),
     "measure": Pen(0.18, "graphite"),
     "guide": Pen(0.12, "pencil"),
     "registration": Pen(0.15, "graphite"),
+    "glue": Pen(0.18, "accent", (1.0, 1.0)),
+    "art": Pen(0.18, "pencil", (0.4, 0.8)),
+    "edge": Pen(0.1, "pencil"),
+    "step": Pen(0.22, "accent"),
     "trouble": Pen(0.4, "alarm"),
     "section": Pen(0.2, "accent", (6.0, 1.2, 1.2, 1.2)),
 }
+
+LAYERS: dict[str, str] = {
+    "cut": "cut",
+    "valley": "score-valley",
+    "mountain": "score-mountain",
+    "perforated": "perforate",
+    "registration": "pencil",
+    "zone": "pencil",
+    "glue": "glue",
+    "art": "art",
+}
+"""What a line is for whoever works along it, by its pen; every other pen is a “note”."""
+NOTE = "note"
+
+
+def layer_of(pen: str) -> str:
+    """The layer that a line of this pen lies in.
+
+    >>> layer_of("mountain"), layer_of("guide")
+    ('score-mountain', 'note')
+    """
+    return LAYERS.get(pen, NOTE)
+
 
 INKS: dict[str, str] = {
     "graphite": "#2b2a28",

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 import shapely
@@ -29,8 +29,15 @@ GRID = 23
 Box = tuple[float, float, float, float]
 
 
-def draw_blank(blank: Blank, assembly: Assembly, catalog: Catalog, style: UnitStyle) -> Drawing:
-    """One blank at the origin; the box holds the blank alone, words and their line may lie beside it (see :func:`reach_of`)."""
+Face = Literal["both", "front", "back"]
+
+
+def draw_blank(
+    blank: Blank, assembly: Assembly, catalog: Catalog, style: UnitStyle, *, face: Face = "both", beside: bool = True, name: str = ""
+) -> Drawing:
+    """One blank at the origin; the box holds the blank alone, words and their line may lie beside it (see :func:`reach_of`), unless they may
+    not: then a number from the blank's id stands in it where there is room. ``face`` takes the marks of one face alone; for its back give
+    the blank turned over. ``name`` stands for its own."""
     width, height = blank.size_mm
     items: list[Primitive] = [Shape((blank.outline, *blank.holes), "cut", "", blank.id)]
     items += [Stroke(np.array([c.start, c.end]), c.fold, blank.id) for c in blank.creases]
@@ -39,11 +46,14 @@ def draw_blank(blank: Blank, assembly: Assembly, catalog: Catalog, style: UnitSt
     lines += [shapely.LineString([c.start, c.end]) for c in blank.creases] + [shapely.LineString(slit) for slit in blank.slits]
     room = shapely.difference(shapely.Polygon(blank.outline, blank.holes), shapely.union_all(lines).buffer(AIR_MM))
     caption = _caption(blank, catalog, style)
-    marks, named = _marks(blank, assembly, room)
+    caption[0] = name or caption[0]
+    marks, named = _marks(blank, assembly, room, face)
     items += marks
     clear = shapely.difference(room, shapely.union_all(named).buffer(AIR_MM))
     block = _place(caption, clear.buffer(-EASY_MM), sizes=SIZES_MM[:1]) or _place(caption, clear) or _place(caption, room)
-    items += block if block is not None else _beside(blank, caption)
+    if block is None and not beside:
+        block = _place([caption[0]], clear) or _place([blank.id], room, sizes=(1.9, 1.5))
+    items += block if block is not None else (_beside(blank, caption) if beside else [])
     return Drawing(tuple(items), (0.0, 0.0, width, height), blank.name)
 
 
@@ -53,21 +63,23 @@ def _caption(blank: Blank, catalog: Catalog, style: UnitStyle) -> list[str]:
     return [blank.name, size_text(measure_blank(blank), style), f"{stock}{plies}"]
 
 
-def _marks(blank: Blank, assembly: Assembly, room: Any) -> tuple[list[Primitive], list[Any]]:
+def _marks(blank: Blank, assembly: Assembly, room: Any, face: Face) -> tuple[list[Primitive], list[Any]]:
     """Points to prick and places to pencil, with their names where these fit in; and the regions that they take."""
     items: list[Primitive] = []
     taken: list[Any] = []
-    places: list[tuple[Array, str]] = [(outline, name) for outline, name in blank.guides]
+    places: list[tuple[Array, str, str]] = [(outline, name, "glue" if "glue" in name.lower() else "art") for outline, name in blank.guides]
     for mark in find_marks(blank, assembly):
+        if face != "both" and mark.kind == "glue" and mark.face != "front":
+            continue  # of a blank that is turned over, the front is its back
         if mark.kind == "glue":
-            places.append((mark.points, mark.name if mark.face == "front" else f"{mark.name}, behind"))
+            places.append((mark.points, mark.name if mark.face == "front" else f"{mark.name}, behind", "glue"))
             continue
         x, y = mark.points[0]
         for dx, dy in ((PRICK_MM, 0.0), (0.0, PRICK_MM)):
             items.append(Stroke(np.array([[x - dx, y - dy], [x + dx, y + dy]]), "registration", blank.id))
         taken.append(shapely.Point(x, y).buffer(PRICK_MM))
-    for outline, name in places:
-        items.append(Shape((outline,), "zone", "", blank.id))
+    for outline, name, pen in places:
+        items.append(Shape((outline,), pen, "", blank.id))
         inside = shapely.difference(shapely.intersection(shapely.Polygon(outline).buffer(-AIR_MM / 2), room), shapely.union_all(taken))
         words = _place([name], inside, sizes=(MARK_MM,), bold=False)
         if words is not None:

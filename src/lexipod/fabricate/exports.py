@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from pathlib import Path
 from typing import Literal
@@ -20,10 +20,12 @@ from lexipod.errors import ChoiceError, LexipodError, ParameterError
 from lexipod.fabricate.cutlist import cut_list, cut_list_csv
 from lexipod.fabricate.guides import draw_guides, guide_sheets, side_by_side
 from lexipod.fabricate.reading import draw_read, draw_travel, strip_of
-from lexipod.fabricate.templates import Layout, draw_pieces, draw_template_pages
+from lexipod.fabricate.sheet_drawing import draw_sheets
+from lexipod.fabricate.sheeting import Sheets, lay_sheets
+from lexipod.fabricate.templates import Layout, check_print, draw_pieces, draw_template_pages, sheet_pages
 from lexipod.units import UnitStyle
 
-What = Literal["pieces", "card", "strip", "guides"]
+What = Literal["pieces", "card", "strip", "guides", "sheets", "check"]
 STILLS = 5
 """So many still frames make a strip."""
 
@@ -50,6 +52,23 @@ class Moving:
                 raise ParameterError(name, f"{value:g} is out of range; allowed is {low:g} to {high:g}")
 
 
+@dataclass(frozen=True, slots=True)
+class Cutting:
+    """How pieces are shown that are cut: which ``face`` of the sheets, ``only`` which blanks, a ``trial`` in plain paper, which ``number`` of the
+    sheets (0: all), the resolution of a picture, the version of a DXF file."""
+
+    face: Literal["both", "front", "back"] = "both"
+    only: tuple[str, ...] = ()
+    trial: bool = False
+    number: int = 0
+    dpi: float = 0.0
+    dxf: Literal["R2000", "R12"] = "R2000"
+
+    def __post_init__(self) -> None:
+        if self.dpi and not 30 <= self.dpi <= 2400:
+            raise ParameterError("dpi", f"{self.dpi:g} is out of range; allowed is 30 to 2400")
+
+
 @dataclass(frozen=True, eq=False)
 class Wanted:
     """What is to be written: a design with the folder its pictures lie in, the unit, the paper of templates and how pieces lie on it
@@ -63,6 +82,7 @@ class Wanted:
     layout: Layout = "combined"
     what: What = "pieces"
     moving: Moving = field(default_factory=Moving)
+    cutting: Cutting = field(default_factory=Cutting)
     tell: Callable[[float], None] = lambda _: None
 
     @cached_property
@@ -85,9 +105,35 @@ class Wanted:
         """The paper of the templates; ``ChoiceError`` lists what there is."""
         return self.catalog.sheets[self.catalog.find_id("sheets", self.sheet or ("letter" if self.design.ways.units == "in" else "a4"))]
 
+    @cached_property
+    def sheets(self) -> Sheets:
+        """The sheets of the batch, or the one that is asked for; a sentence where there is no such sheet."""
+        laid = lay_sheets(self.assembly, self.catalog, self.design, only=self.cutting.only, trial=self.cutting.trial)
+        if not self.cutting.number:
+            return laid
+        if self.cutting.number > len(laid.sheets):
+            raise ParameterError("--number", f"there are {len(laid.sheets)} sheets")
+        return replace(laid, sheets=laid.sheets[self.cutting.number - 1 : self.cutting.number])
+
+    @property
+    def sheet_drawings(self) -> tuple[Drawing, ...]:
+        """The sheets at true size, each followed by its back where something is marked there."""
+        cutting = self.cutting
+        found = draw_sheets(self.sheets, self.assembly, self.catalog, self.style, face=cutting.face, trial=cutting.trial)
+        if not found:
+            raise LexipodError("there is no sheet: no piece of the card fits on one")
+        return found
+
     @property
     def drawing(self) -> Drawing:
-        """All pieces on one sheet, or the card as it is seen with its pictures."""
+        """All pieces on one sheet, the laid sheets side by side, or the card as it is seen with its pictures."""
+        if self.what == "check":
+            return check_print(self.paper)
+        if self.what == "sheets":
+            laid = self.sheet_drawings
+            return laid[0] if len(laid) == 1 else side_by_side(laid)
+        if self.what == "pieces" and self.cutting.only:
+            return draw_pieces(self.assembly, self.catalog, self.style, title=self.design.title, blanks=self.cutting.only)
         if self.what == "pieces":
             return draw_pieces(self.assembly, self.catalog, self.style, title=self.design.title)
         if self.what == "strip":
@@ -121,8 +167,28 @@ def _write_pdf(wanted: Wanted) -> bytes:
         return write_pdf([wanted.drawing], title=title)
     if wanted.what == "guides":
         return write_pdf(_guides(wanted, draw_guides(wanted.examination, title=title, paper=wanted.paper, folder=wanted.folder)), title=title)
-    pages = draw_template_pages(wanted.assembly, wanted.catalog, wanted.style, title=title, paper=wanted.paper, layout=wanted.layout)
-    return write_pdf(pages, title=title)
+    if wanted.what == "check":
+        return write_pdf([wanted.drawing], title="Check print")  # as the printer prints it: nothing is corrected
+    scale = _correction(wanted)
+    if wanted.what == "sheets":
+        paper = wanted.paper if wanted.sheet else None
+        return write_pdf(sheet_pages(wanted.sheet_drawings, title=title, paper=paper), title=title, scale=scale)
+    pages = draw_template_pages(
+        wanted.assembly, wanted.catalog, wanted.style, title=title, paper=wanted.paper, layout=wanted.layout, only=wanted.cutting.only
+    )
+    return write_pdf(pages, title=title, scale=scale)
+
+
+def _correction(wanted: Wanted) -> tuple[float, float]:
+    """By how much pages are stretched for the maker's printer, so that what comes out is true."""
+    printer = wanted.catalog.printers.get(wanted.design.ways.printer)
+    return (1.0, 1.0) if printer is None else (100.0 / printer.across_mm, 100.0 / printer.up_mm)
+
+
+def _write_dxf(wanted: Wanted) -> bytes:
+    from lexipod.drawing.writers import write_dxf
+
+    return write_dxf(wanted.drawing, wanted.cutting.dxf)
 
 
 def _write_svg(wanted: Wanted) -> bytes:
@@ -130,7 +196,7 @@ def _write_svg(wanted: Wanted) -> bytes:
 
     if wanted.what == "guides":
         return write_svg(side_by_side(_guides(wanted, guide_sheets(wanted.examination, wanted.folder))))
-    return write_svg(wanted.drawing)
+    return write_svg(wanted.drawing, layered=wanted.what in ("pieces", "sheets"))
 
 
 def _guides(wanted: Wanted, sheets: tuple[Drawing, ...]) -> tuple[Drawing, ...]:
@@ -154,13 +220,23 @@ def _animation(kind: Literal["gif", "webp"]) -> Callable[[Wanted], bytes]:
 def _write_png(wanted: Wanted) -> bytes:
     from lexipod.drawing.writers import write_png
 
-    return write_png(wanted.drawing)
+    dpi = wanted.cutting.dpi
+    return write_png(wanted.drawing, pixels_per_mm=dpi / 25.4) if dpi else write_png(wanted.drawing)
+
+
+def _write_plt(wanted: Wanted) -> bytes:
+    from lexipod.fabricate.machining import plot_programs
+    from lexipod.plotting import write_hpgl
+
+    return write_hpgl(plot_programs(wanted.sheets, wanted.assembly, wanted.catalog, wanted.design.ways))
 
 
 EXPORTS: tuple[Export, ...] = (
-    Export(".pdf", "PDF templates", ("pieces", "card", "strip", "guides"), _write_pdf),
-    Export(".svg", "SVG of the pieces", ("pieces", "card", "strip", "guides"), _write_svg),
-    Export(".png", "Picture of the card", ("card", "pieces", "strip"), _write_png),
+    Export(".pdf", "PDF templates", ("pieces", "sheets", "card", "strip", "guides", "check"), _write_pdf),
+    Export(".svg", "SVG of the pieces", ("pieces", "sheets", "card", "strip", "guides"), _write_svg),
+    Export(".dxf", "DXF of the pieces", ("pieces", "sheets"), _write_dxf),
+    Export(".plt", "Plotter file", ("sheets",), _write_plt),
+    Export(".png", "Picture of the card", ("card", "pieces", "sheets", "strip"), _write_png),
     Export(".gif", "Moving picture", ("card",), _animation("gif")),
     Export(".webp", "Moving picture, smaller", ("card",), _animation("webp")),
     Export(".csv", "Cut list", ("pieces",), _write_csv),
@@ -186,10 +262,11 @@ def export_bytes(
     layout: Layout = "combined",
     what: What | None = None,
     moving: Moving | None = None,
+    cutting: Cutting | None = None,
     tell: Callable[[float], None] = lambda _: None,
 ) -> bytes:
     """The bytes of one export: ``ending`` decides the format, ``what`` is the format's usual one where it is left open."""
     export = find_export(ending)
     if what is not None and what not in export.what:
         raise ParameterError("--what", f"a {export.ending} file shows {' or '.join(export.what)}, not {what}")
-    return export.write(Wanted(design, catalog, folder, style, sheet, layout, what or export.what[0], moving or Moving(), tell))
+    return export.write(Wanted(design, catalog, folder, style, sheet, layout, what or export.what[0], moving or Moving(), cutting or Cutting(), tell))

@@ -15,6 +15,7 @@ from lexipod.blanks import find_blanks, lying_square
 from lexipod.catalog import Catalog, Size
 from lexipod.drawing.display import Drawing, Label, Primitive, Shape, Stroke
 from lexipod.fabricate.blank_drawing import draw_blank, label_box, reach_of
+from lexipod.errors import ChoiceError, ParameterError
 from lexipod.geometry.frames import Array
 from lexipod.units import MM_PER_INCH, UnitStyle
 
@@ -52,9 +53,12 @@ class _Paper:
         return MARGIN_MM, MARGIN_MM + FOOT_MM
 
 
-def draw_pieces(assembly: Assembly, catalog: Catalog, style: UnitStyle, *, title: str, only: str | None = None) -> Drawing:
-    """All pieces, or those of one mechanism, on one sheet as large as it takes, for cutting machines and the web."""
-    drawings = [draw_blank(b, assembly, catalog, style) for b in _lying_square(assembly) if only in (None, b.mechanism)]
+def draw_pieces(
+    assembly: Assembly, catalog: Catalog, style: UnitStyle, *, title: str, only: str | None = None, blanks: tuple[str, ...] = ()
+) -> Drawing:
+    """All pieces, those of one mechanism, or some ``blanks`` by id, on one sheet as large as it takes, for cutting machines and the web."""
+    chosen = _chosen(_lying_square(assembly), blanks)
+    drawings = [draw_blank(b, assembly, catalog, style) for b in chosen if only in (None, b.mechanism)]
     claims = [_claim(d) for d in drawings]
     width = max(1.2 * max(c[0] for c in claims), math.sqrt(sum(c[0] * c[1] for c in claims) * 1.3))
     placed = _pack(claims, (width, 1e5))[0]
@@ -64,6 +68,15 @@ def draw_pieces(assembly: Assembly, catalog: Catalog, style: UnitStyle, *, title
         items += _at(drawings[k], x + GAP_MM, y + GAP_MM)
         top = max(top, y + claims[k][1])
     return Drawing(tuple(items), (0.0, 0.0, width + GAP_MM, top + GAP_MM), title)
+
+
+def _chosen(blanks: list[Blank], names: tuple[str, ...]) -> list[Blank]:
+    """The blanks of these ids, all where none is named; ``ChoiceError`` for an id that there is not."""
+    known = [b.id for b in blanks]
+    for name in names:
+        if name not in known:
+            raise ChoiceError("piece", name, known)
+    return [b for b in blanks if not names or b.id in names]
 
 
 def _lying_square(assembly: Assembly) -> list[Blank]:
@@ -98,10 +111,10 @@ def _pack(sizes: list[tuple[float, float]], room: tuple[float, float]) -> list[d
 
 
 def draw_template_pages(
-    assembly: Assembly, catalog: Catalog, style: UnitStyle, *, title: str, paper: Size, layout: Layout = "combined"
+    assembly: Assembly, catalog: Catalog, style: UnitStyle, *, title: str, paper: Size, layout: Layout = "combined", only: tuple[str, ...] = ()
 ) -> tuple[Drawing, ...]:
     """Template pages on ``paper``. Each page carries a 100 mm and a 4 in ruler; pieces larger than a page are tiled."""
-    blanks = _lying_square(assembly)
+    blanks = _chosen(_lying_square(assembly), only)
     drawn = [(draw_blank(b, assembly, catalog, style), b.region) for b in blanks]
     return lay_on_pages(drawn, title=title, paper=paper, layout=layout)
 
@@ -136,6 +149,52 @@ def lay_on_pages(drawn: Sequence[tuple[Drawing, Any]], *, title: str, paper: Siz
             contents.append((page, items, ", ".join(group[k].title for k in places)))
     total = len(contents)
     return tuple(_page(page, items, f"{title} · {what}", k + 1, total) for k, (page, items, what) in enumerate(contents))
+
+
+def sheet_pages(drawings: Sequence[Drawing], *, title: str, paper: Size | None = None) -> tuple[Drawing, ...]:
+    """Laid sheets as pages of their own size, to be printed on the stock itself; with a ``paper`` that is smaller, each over several pages
+    with crosses, a map of the tiles, and rulers."""
+    pages: list[Drawing] = []
+    contents: list[tuple[_Paper, list[Primitive], str]] = []
+    for drawing in drawings:
+        if paper is None or (drawing.size_mm[0] <= paper.width_mm + 0.5 and drawing.size_mm[1] <= paper.height_mm + 0.5):
+            pages.append(drawing)
+            continue
+        upright = _Paper(paper.name, paper.width_mm, paper.height_mm)
+        lying = _Paper(paper.name, paper.height_mm, paper.width_mm)
+        contents += min((_tiles(drawing, page) for page in (upright, lying)), key=len)
+    total = len(contents)
+    return (*pages, *(_page(page, items, f"{title} · {what}", k + 1, total) for k, (page, items, what) in enumerate(contents)))
+
+
+CHECK_MM = 100.0
+
+
+def check_print(paper: Size) -> Drawing:
+    """One page with a ruler across, a ruler up, and a square with its diagonals: measured once for each printer."""
+    if min(paper.width_mm, paper.height_mm) < CHECK_MM + 3 * MARGIN_MM:
+        raise ParameterError("--sheet", f"{paper.name} is too small for rulers of 100 mm")
+    low = (paper.width_mm - CHECK_MM) / 2, (paper.height_mm - CHECK_MM) / 2
+    high = low[0] + CHECK_MM, low[1] + CHECK_MM
+    corners = np.array([low, (high[0], low[1]), high, (low[0], high[1])])
+    items: list[Primitive] = [
+        Shape((corners,), "cut", "", "check.square"),
+        Stroke(corners[[0, 2]], "guide", "check.diagonal"),
+        Stroke(corners[[1, 3]], "guide", "check.diagonal"),
+    ]
+    for k in range(11):
+        length = 4.0 if k % 5 == 0 else 2.5
+        items.append(Stroke(np.array([[low[0] + 10 * k, low[1]], [low[0] + 10 * k, low[1] - length]]), "measure", "check.tick"))
+        items.append(Stroke(np.array([[low[0], low[1] + 10 * k], [low[0] - length, low[1] + 10 * k]]), "measure", "check.tick"))
+    middle = paper.width_mm / 2
+    told = (
+        "Print this page at 100 %. Measure the square across and up.",
+        "Both should be 100 mm (3 15/16 in and 0.4 mm over). Enter what you measured once:",
+        "every page for this printer is corrected from then on. The diagonals must be equal.",
+    )
+    items += [Label((middle, high[1] + 22 - 5.5 * k), line, 3.6, "middle", bold=k == 0) for k, line in enumerate(told)]
+    items += [Label((middle, low[1] - 9), "across", 3.2, "middle"), Label((low[0] - 6, high[1] + 2), "up", 3.2, "right")]
+    return Drawing(tuple(items), (0.0, 0.0, paper.width_mm, paper.height_mm), "Check print")
 
 
 def _rulers_inside(region: Any, drawing: Drawing) -> Drawing | None:
@@ -199,10 +258,26 @@ def _tiles(drawing: Drawing, paper: _Paper) -> list[tuple[_Paper, list[Primitive
             items = [clipped for item in drawing.primitives for clipped in _clip(item, window)]
             items += _crosses(counts, steps, room, (x0, y0))
             moved = Drawing(tuple(items), drawing.box).shifted(paper.corner[0] - x0, paper.corner[1] - y0)
+            if counts != [1, 1]:
+                moved = replace(moved, primitives=(*moved.primitives, *_map_of_tiles(counts, (row, column), paper)))
             tile = f", tile {chr(65 + row)}{column + 1} of {chr(64 + counts[1])}{counts[0]}"
             name = drawing.title + (tile if counts != [1, 1] else "")
             pages.append((paper, list(moved.primitives), name))
     return pages
+
+
+def _map_of_tiles(counts: list[int], here: tuple[int, int], paper: _Paper) -> list[Primitive]:
+    """A small map of all tiles as they are laid together, this one hatched; in the foot, beside the rulers."""
+    across, up = counts
+    side = min(4.0, 22.0 / across, (FOOT_MM - 5.0) / up)
+    left, bottom = paper.width - MARGIN_MM - across * side, MARGIN_MM + 3.6
+    items: list[Primitive] = []
+    for row in range(up):
+        for column in range(across):
+            x, y = left + column * side, bottom + row * side
+            ring = np.array([[x, y], [x + side, y], [x + side, y + side], [x, y + side]])
+            items.append(Shape((ring,), "guide", "art:#77726a" if (row, column) == here else "", "tiles"))
+    return items
 
 
 def _clip(item: Primitive, window: object) -> list[Primitive]:

@@ -16,8 +16,9 @@ POINTS_PER_MM = 72 / 25.4
 _FONTS = {False: ("LexipodText", "SourceSans3_400Regular.ttf"), True: ("LexipodTextBold", "SourceSans3_600SemiBold.ttf")}
 
 
-def write_pdf(pages: tuple[Drawing, ...] | list[Drawing], *, title: str) -> bytes:
-    """The pages as PDF bytes; page sizes and coordinates are exact to a thousandth of a point.
+def write_pdf(pages: tuple[Drawing, ...] | list[Drawing], *, title: str, scale: tuple[float, float] = (1.0, 1.0)) -> bytes:
+    """The pages as PDF bytes; page sizes and coordinates are exact to a thousandth of a point. ``scale`` stretches what is on a page about
+    its lower left corner, across and up, for a printer that does not print true.
 
     Raises ``ValueError`` without pages.
     """
@@ -34,6 +35,7 @@ def write_pdf(pages: tuple[Drawing, ...] | list[Drawing], *, title: str) -> byte
     for page in pages:
         left, bottom, right, top = page.box
         canvas.setPageSize(((right - left) * POINTS_PER_MM, (top - bottom) * POINTS_PER_MM))
+        canvas.scale(*scale)
         canvas.translate(-left * POINTS_PER_MM, -bottom * POINTS_PER_MM)
         for item in page.primitives:
             _draw(canvas, item)

@@ -13,9 +13,13 @@ from PIL import Image, ImageChops, ImageDraw, ImageFont
 from lexipod.drawing.display import Drawing, Label, Primitive, Shape, Stroke
 from lexipod.drawing.pens import INKS, PENS, alpha_of_fill, colour_of_fill
 from lexipod.drawing.strokes import dashes, hatching
+from lexipod.errors import ParameterError
 from lexipod.geometry.frames import Array
 
 _OVERSAMPLE = 3
+MOST_PIXELS = 120e6
+SMOOTHED_PIXELS = 120e6
+"""What is larger once it is drawn finer is smoothed less: so fine a picture needs no smoothing."""
 At = Callable[[Array], list[float]]
 """Points of the drawing (mm) as pixels, x and y in turn."""
 
@@ -23,7 +27,12 @@ At = Callable[[Array], list[float]]
 def write_png(drawing: Drawing, *, pixels_per_mm: float = 8.0, margin_mm: float = 4.0, background: str = "#ffffff") -> bytes:
     """The drawing as PNG bytes; its resolution is written into the file, so that it prints at true size."""
     box = (drawing.box[0] - margin_mm, drawing.box[1] - margin_mm, drawing.box[2] + margin_mm, drawing.box[3] + margin_mm)
-    image = paint_image(drawing, box, pixels_per_mm=pixels_per_mm, background=background)
+    pixels = (box[2] - box[0]) * (box[3] - box[1]) * pixels_per_mm**2
+    if pixels > MOST_PIXELS:
+        most = pixels_per_mm * (MOST_PIXELS / pixels) ** 0.5 * 25.4
+        raise ParameterError("dpi", f"so fine a picture has {pixels / 1e6:.0f} million pixels; at most {most:.0f} dpi will do, or one sheet at a time")
+    finer = max(1, min(_OVERSAMPLE, int((SMOOTHED_PIXELS / pixels) ** 0.5)))
+    image = paint_image(drawing, box, pixels_per_mm=pixels_per_mm, background=background, finer=finer)
     out = BytesIO()
     dpi = pixels_per_mm * 25.4
     image.save(out, "PNG", dpi=(dpi, dpi))

@@ -7,16 +7,18 @@ from collections.abc import Callable
 from hashlib import sha256
 from html import escape
 
-from lexipod.drawing.display import Drawing, Label, Shape, Stroke
-from lexipod.drawing.pens import INKS, PENS, alpha_of_fill, colour_of_fill
+from lexipod.drawing.display import Drawing, Label, Primitive, Shape, Stroke
+from lexipod.drawing.pens import INKS, NOTE, PENS, alpha_of_fill, colour_of_fill, layer_of
 from lexipod.drawing.strokes import hatching
 from lexipod.geometry.frames import Array
 
+LAYER_ORDER = (NOTE, "art", "glue", "pencil", "perforate", "score-valley", "score-mountain", "cut")
 _ANCHORS = {"left": "start", "middle": "middle", "right": "end"}
 
 
-def write_svg(drawing: Drawing) -> bytes:
-    """One drawing as SVG bytes; ``data-part`` names the part of each element."""
+def write_svg(drawing: Drawing, *, layered: bool = False) -> bytes:
+    """One drawing as SVG bytes; ``data-part`` names the part of each element. A ``layered`` one has a named group for each thing that lines
+    are for (cut, score-valley …), the lines that are cut last."""
     left, bottom, right, top = drawing.box
     width, height = right - left, top - bottom
     out = [
@@ -29,20 +31,32 @@ def write_svg(drawing: Drawing) -> bytes:
     def at(points: Array) -> str:
         return " L".join(f"{_n(x - left)} {_n(top - y)}" for x, y in points)
 
-    for item in drawing.primitives:
-        subject = f' data-part="{escape(item.subject)}"' if item.subject else ""
-        if isinstance(item, Label):
-            weight = ' font-weight="600"' if item.bold else ""
-            out.append(
-                f'<text x="{_n(item.at[0] - left)}" y="{_n(top - item.at[1])}" font-size="{_n(item.size_mm)}" '
-                f'text-anchor="{_ANCHORS[item.anchor]}" fill="{INKS["graphite"]}"{weight}{subject}>{escape(item.text)}</text>'
-            )
-        elif isinstance(item, Stroke):
-            out.append(f'<path d="M{at(item.points)}" fill="none"{_stroke(item.pen)}{subject}/>')
-        else:
-            out += _shape(item, at, subject)
+    if layered:
+        for layer in LAYER_ORDER:
+            items = [i for i in drawing.primitives if _layer(i) == layer]
+            if items:
+                out += [f'<g id="{layer}" data-layer="{layer}">', *(line for i in items for line in _element(i, at, left, top)), "</g>"]
+    else:
+        out += [line for item in drawing.primitives for line in _element(item, at, left, top)]
     out += ["</g>", "</svg>", ""]
     return "\n".join(out).encode("utf-8")
+
+
+def _layer(item: Primitive) -> str:
+    return NOTE if isinstance(item, Label) else layer_of(item.pen)
+
+
+def _element(item: Primitive, at: Callable[[Array], str], left: float, top: float) -> list[str]:
+    subject = f' data-part="{escape(item.subject)}"' if item.subject else ""
+    if isinstance(item, Label):
+        weight = ' font-weight="600"' if item.bold else ""
+        return [
+            f'<text x="{_n(item.at[0] - left)}" y="{_n(top - item.at[1])}" font-size="{_n(item.size_mm)}" '
+            f'text-anchor="{_ANCHORS[item.anchor]}" fill="{INKS["graphite"]}"{weight}{subject}>{escape(item.text)}</text>'
+        ]
+    if isinstance(item, Stroke):
+        return [f'<path d="M{at(item.points)}" fill="none"{_stroke(item.pen)}{subject}/>']
+    return _shape(item, at, subject)
 
 
 def _shape(item: Shape, at: Callable[[Array], str], subject: str) -> list[str]:

@@ -1,0 +1,284 @@
+"""Sends a program to a plotter over a socket, each run confirmed, and goes on at the right place after anything went wrong."""
+
+from __future__ import annotations
+
+import contextlib
+import math
+import re
+import socket
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any, Literal
+
+import numpy as np
+import shapely
+
+from lexipod.errors import LexipodError
+from lexipod.plotting.hpgl import UNITS_PER_MM, Program, Step
+
+CONNECT_S = 4.0
+PATIENCE_S = 6.0
+"""So long a plotter may be silent beyond what a run should take."""
+HERE_MM = 0.06
+HELD, LEVER = 16, 32
+Unsure = Literal["", "again", "skip"]
+
+
+class SendError(LexipodError):
+    """Why sending ended: ``done`` runs are confirmed, ``kind`` says what happened. Sending goes on from there."""
+
+    def __init__(self, message: str, *, done: int, kind: str) -> None:
+        super().__init__(message)
+        self.done, self.kind = done, kind
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        return _made_again, (str(self), self.done, self.kind)
+
+
+def _made_again(message: str, done: int, kind: str) -> SendError:
+    return SendError(message, done=done, kind=kind)
+
+
+@dataclass(frozen=True, slots=True)
+class Spoken:
+    """What a plotter said: numbers of one answer."""
+
+    numbers: tuple[int, ...]
+
+
+class Sender:
+    """Sends one program to ``host`` and ``port``. ``tell`` takes how many runs are confirmed; ``should_stop`` is asked between runs: sending then
+    ends after what is on its way, with a ``SendError`` of kind “stopped”."""
+
+    def __init__(
+        self,
+        program: Program,
+        host: str,
+        port: int,
+        *,
+        tell: Callable[[int], None] = lambda _: None,
+        should_stop: Callable[[], bool] = lambda: False,
+        patience_s: float = PATIENCE_S,
+    ) -> None:
+        self.program, self.host, self.port = program, host, port
+        self._tell, self._should_stop, self._patience = tell, should_stop, patience_s
+        self._socket: socket.socket | None = None
+        self._heard = ""
+        self.done = 0
+
+    def send(self, start: int = 0, *, unsure: Unsure = "") -> int:
+        """Sends the runs from ``start`` on (0: from the beginning); how many are confirmed then, which is all of them.
+
+        From a later start the plotter is asked first where it stands: a run that it has finished meanwhile is not sent again, one that it
+        left in the middle is gone on with from there. Where it does not know, ``unsure`` says whether that run is cut ``again`` or left out
+        (``skip``); without it a ``SendError`` of kind “unsure” asks.
+        """
+        self.done = start
+        try:
+            self._connect()
+            rest: Step | None = None
+            if start:
+                self.done, rest = self._where_it_stands(start, unsure)
+                self._put(self._tool_before(self.done))
+            else:
+                self._put(self.program.head)
+            self._run_all(rest)
+            self._put(self.program.tail + "OA;")
+            self._position(self._patience)
+        except (OSError, EOFError) as error:
+            raise self._gone(error) from error
+        finally:
+            self._close()
+        return self.done
+
+    # --- the conversation
+
+    def _connect(self) -> None:
+        try:
+            self._socket = socket.create_connection((self.host, self.port), timeout=CONNECT_S)
+        except OSError as error:
+            told = f"there is no plotter at {self.host}:{self.port} ({error.strerror or 'it does not answer'}); switch it on, or look at the address"
+            raise SendError(told, done=self.done, kind="absent") from error
+        self._socket.settimeout(0.25)
+        self._heard = ""
+        state = self._state()
+        if state is None:
+            raise self._silent()
+        if state & (HELD | LEVER):
+            raise self._held(state)
+
+    def _close(self) -> None:
+        if self._socket is not None:
+            with contextlib.suppress(OSError):
+                self._socket.close()
+        self._socket = None
+
+    def _put(self, text: str) -> None:
+        assert self._socket is not None
+        data = text.encode("ascii")
+        waits_until = time.monotonic() + self._patience
+        while data:
+            try:
+                sent = self._socket.send(data[:256])
+                data = data[sent:]
+                waits_until = time.monotonic() + self._patience
+            except TimeoutError:
+                if time.monotonic() > waits_until:
+                    state = self._state()
+                    raise (self._held(state) if state else self._silent()) from None
+
+    def _answer(self, *, numbers: int, seconds: float) -> tuple[int, ...] | None:
+        """The next answer with so many numbers; others are passed over. None when it does not come in time."""
+        assert self._socket is not None
+        until = time.monotonic() + seconds
+        while True:
+            while "\r" in self._heard:
+                told, _, self._heard = self._heard.partition("\r")
+                found = re.fullmatch(r"-?\d+(,-?\d+)*", told.strip())
+                values = tuple(int(n) for n in told.split(",")) if found else ()
+                if len(values) == numbers or (numbers == 0 and not found):
+                    return values
+            if time.monotonic() > until:
+                return None
+            try:
+                data = self._socket.recv(512)
+            except TimeoutError:
+                continue
+            if not data:
+                raise EOFError("the connection was closed")
+            self._heard += data.decode("latin-1")
+
+    def _state(self) -> int | None:
+        assert self._socket is not None
+        with contextlib.suppress(TimeoutError):
+            self._socket.send(b"\x1b.O")
+        found = self._answer(numbers=1, seconds=min(2.0, self._patience))
+        return None if found is None else found[0]
+
+    def _position(self, seconds: float) -> tuple[float, float]:
+        """Where it stands once it has done what it was sent; a ``SendError`` says why it does not answer."""
+        until = time.monotonic() + seconds
+        while True:
+            found = self._answer(numbers=3, seconds=min(1.0, seconds))
+            if found is not None:
+                return found[0] / UNITS_PER_MM, found[1] / UNITS_PER_MM
+            if time.monotonic() > until:
+                state = self._state()
+                if state is None:
+                    raise self._silent()
+                if state & (HELD | LEVER):
+                    raise self._held(state)
+                until = time.monotonic() + seconds  # it is at work: slow is no fault
+
+    # --- the runs
+
+    def _run_all(self, rest: Step | None) -> None:
+        """Sends run after run, one ahead of the one that is awaited."""
+        steps = list(self.program.steps)
+        waiting: list[Step] = []
+        next_one = self.done
+        while next_one < len(steps) or waiting:
+            while next_one < len(steps) and len(waiting) < 2:
+                stops = self._should_stop()
+                if stops:
+                    break
+                step = rest if rest is not None and next_one == self.done and not waiting else steps[next_one]
+                self._put(step.text + "OA;")
+                waiting.append(step)
+                next_one += 1
+            if not waiting:
+                raise SendError(f"Stopped after run {self.done} of {len(steps)}; it can go on from there.", done=self.done, kind="stopped")
+            step = waiting.pop(0)
+            self._position(self._patience)
+            self.done += 1
+            self._tell(self.done)
+
+    def _tool_before(self, number: int) -> str:
+        """The words that take the tool which a run needs, where it is not the first with it."""
+        if number >= len(self.program.steps):
+            return ""
+        for step in reversed(self.program.steps[: number + 1]):
+            match = re.match(r"PU;SP\d+;(VS\d+;)?(FS\d+;)?", step.text)
+            if match is not None:
+                return match[0]
+        return ""
+
+    def _where_it_stands(self, start: int, unsure: Unsure) -> tuple[int, Step | None]:
+        """How many runs are done, and what is left of one that was left in the middle."""
+        self._put("OA;OI;")
+        position = self._position(self._patience)
+        while self._answer_is_pending():
+            found = self._answer(numbers=3, seconds=0.2)
+            if found is not None:
+                position = (found[0] / UNITS_PER_MM, found[1] / UNITS_PER_MM)
+        steps = self.program.steps
+        before = steps[start - 1].end
+        in_flight = list(range(start, min(start + 2, len(steps))))
+        for number in reversed(in_flight):
+            if math.dist(steps[number].end, position) < HERE_MM and math.dist(steps[number].end, before) >= HERE_MM:
+                return number + 1, None
+        if math.dist(position, before) < HERE_MM:
+            return start, None
+        for number in in_flight:
+            rest = rest_of(steps[number], position)
+            if rest is not None:
+                return number, rest
+        if unsure == "again":
+            return start, None
+        if unsure == "skip":
+            return start + 1, None
+        told = f"The plotter no longer knows where it was. {start} of {len(steps)} runs are done; the next one may be cut in part: cut it again, or leave it out."
+        raise SendError(told, done=start, kind="unsure")
+
+    def _answer_is_pending(self) -> bool:
+        """Whether answers of words that were sent before are still to come: the identity comes last."""
+        if re.search(r"[A-Z][^\r]*\r", self._heard):
+            self._heard = re.sub(r"^.*?[A-Z][^\r]*\r", "", self._heard, count=1, flags=re.S)
+            return False
+        return self._heard != "" or self._more()
+
+    def _more(self) -> bool:
+        assert self._socket is not None
+        try:
+            data = self._socket.recv(512)
+        except TimeoutError:
+            return False
+        if not data:
+            raise EOFError("the connection was closed")
+        self._heard += data.decode("latin-1")
+        return True
+
+    # --- what is said
+
+    def _count(self) -> str:
+        return f"{self.done} of {len(self.program.steps)} runs are done"
+
+    def _held(self, state: int | None) -> SendError:
+        why = "the sheet is loose or jammed" if state and state & LEVER else "it is held, or not online"
+        told = f"The plotter stopped: {why}. {self._count()}; set it right there, then go on: nothing is cut twice."
+        return SendError(told, done=self.done, kind="held")
+
+    def _silent(self) -> SendError:
+        told = f"The plotter does not answer; is it online? {self._count()}; go on from there when it is."
+        return SendError(told, done=self.done, kind="silent")
+
+    def _gone(self, error: Exception) -> SendError:
+        told = f"The connection to the plotter broke ({error}). {self._count()}; connect it again and go on from there."
+        return SendError(told, done=self.done, kind="gone")
+
+
+def rest_of(step: Step, at: tuple[float, float]) -> Step | None:
+    """What is left of a run whose axis stands at a place on its way; None where that is not on it, or lies on it twice."""
+    way = step.way
+    lines = shapely.linestrings(np.stack([way[:-1], way[1:]], axis=1))
+    near = np.flatnonzero(shapely.distance(lines, shapely.Point(at)) < HERE_MM)
+    if not len(near) or near[-1] - near[0] > len(near) - 1:
+        return None
+    k = int(near[-1])
+    left = np.vstack([[at], way[k + 1 :]])
+    if len(left) < 2:
+        return None
+    units = np.round(left * UNITS_PER_MM).astype(int)
+    start, *rest = [f"{x},{y}" for x, y in units.tolist()]
+    return Step(step.run, f"PU;PA{start};PD{','.join(rest)};PU;", left)
