@@ -16,7 +16,7 @@ from lexipod.checks.post import find_mass
 from lexipod.design import Card
 from lexipod.drawing.writers import write_pdf, write_svg
 from lexipod.fabricate import cut_list, cut_list_csv, cut_list_text, draw_pieces
-from lexipod.fabricate.cutlist import cut_list_json
+from lexipod.fabricate.cutlist_files import cut_list_json
 from lexipod.recipes import RECIPES
 from lexipod.units import UnitStyle
 from tests.zoo import CATALOG, card_with

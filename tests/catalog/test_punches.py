@@ -13,7 +13,8 @@ from lexipod.catalog.punches import parse_punches
 from lexipod.design import Card
 from lexipod.errors import LexipodError, MeasureError
 from lexipod.fabricate import cut_list, notes_text
-from lexipod.fabricate.cutlist import PIECE, cut_list_json
+from lexipod.fabricate.cutlist import PIECE
+from lexipod.fabricate.cutlist_files import cut_list_json
 from lexipod.fitting.punching import fit_to_punch
 from lexipod.units import UnitStyle
 from tests.zoo import CATALOG, card_with

@@ -21,7 +21,7 @@ from lexipod.drawing import draw_card
 from lexipod.drawing.strokes import dashes, hatching
 from lexipod.drawing.writers import write_pdf, write_png, write_svg
 from lexipod.fabricate import cut_list, cut_list_csv, cut_list_text, draw_pieces, draw_template_pages
-from lexipod.fabricate.cutlist import cut_list_json
+from lexipod.fabricate.cutlist_files import cut_list_json
 from lexipod.geometry.shapes import rectangle
 from lexipod.units import UnitStyle, parse_length
 from tests.zoo import CATALOG, slider

@@ -19,7 +19,8 @@ from lexipod.checks.post import find_posted
 from lexipod.design import Card, Ways
 from lexipod.editing.change import change_design, new_design
 from lexipod.errors import CardTooSmall, LexipodError, ParameterError
-from lexipod.fabricate.cutlist import cut_list, notes_text
+from lexipod.fabricate.cutlist import cut_list
+from lexipod.fabricate.cutlist_words import notes_text
 from lexipod.geometry.space import apply_frame
 from lexipod.mechanics import least_bend_radius_mm, swung_leaf_radius_mm
 from lexipod.motion import crossing_depths, order_at, pulled_lengths, solve_folds

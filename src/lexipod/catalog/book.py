@@ -232,9 +232,7 @@ def user_catalog_folder() -> Path:
 
 def keep_punches(punches: Iterable[Punch], folder: Path | None = None) -> None:
     """Writes the maker's own list of punches, which stands instead of the shipped one; ``FileError`` where it cannot be written."""
-    rows = {
-        p.id: {"name": p.name, "shape": p.shape, "width": f"{p.width_mm:.4f} mm", "height": f"{p.height_mm:.4f} mm"} for p in punches
-    }
+    rows = {p.id: {"name": p.name, "shape": p.shape, "width": f"{p.width_mm:.4f} mm", "height": f"{p.height_mm:.4f} mm"} for p in punches}
     keep_own("punches", rows, "The punches and dies that you own.", folder)
 
 

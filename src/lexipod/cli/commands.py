@@ -6,11 +6,12 @@ import argparse
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
+from typing import get_args
 
 from lexipod.builds.simulation import WHOLE
 from lexipod.catalog import Catalog
-from lexipod.cli import art_commands, designing, fit_commands, judging, making
-from lexipod.fabricate.exports import EXPORTS
+from lexipod.cli import art_commands, designing, fit_commands, judging, making, sheet_commands
+from lexipod.fabricate.exports import EXPORTS, What
 
 AddArguments = Callable[[argparse.ArgumentParser], None]
 
@@ -102,6 +103,7 @@ def _yield(parser: argparse.ArgumentParser) -> None:
 
 def _cutlist(parser: argparse.ArgumentParser) -> None:
     _units(parser)
+    parser.add_argument("--both", action="store_true", help="sizes in both units, side by side")
     _form(parser)
 
 
@@ -110,13 +112,19 @@ def _export(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--to", required=True, type=Path, metavar="OUT", help=f"its ending decides: {endings}")
     parser.add_argument("--sheet", metavar="NAME", help="paper of the templates (letter, a4, …); by default the unit's usual one")
     parser.add_argument("--layout", choices=("combined", "single"), default="combined", help="several pieces on a page, or one")
-    parser.add_argument("--what", choices=("pieces", "card", "strip", "guides"), help="the pieces, the card as it is seen, still frames, or guides")
+    parser.add_argument("--what", choices=get_args(What), help="pieces, laid sheets, the card, still frames, guides, the cut list, a check print")
     parser.add_argument("--mechanism", metavar="ID", help="what is moved in a moving picture or a strip; the first by default")
     parser.add_argument("--at", action="append", default=[], metavar="M=TRAVEL", help="where a mechanism is held in a still picture")
     parser.add_argument("--frames", type=int, default=30, metavar="N", help="frames of a moving picture, one way")
     parser.add_argument("--width", type=int, default=800, metavar="PX", help="width of a moving picture in pixels")
     parser.add_argument("--seconds", type=float, default=1.6, metavar="S", help="how long one way takes")
     parser.add_argument("--one-way", action="store_true", help="it does not come back")
+    parser.add_argument("--face", choices=("both", "front", "back"), default="both", help="which face of the sheets; the back is mirrored")
+    parser.add_argument("--only", action="append", default=[], metavar="PIECE", help="this piece alone, by its id (may be repeated)")
+    parser.add_argument("--trial", action="store_true", help="a trial in plain paper, one colour a part")
+    parser.add_argument("--number", type=int, default=0, metavar="K", help="this sheet alone")
+    parser.add_argument("--dpi", type=float, default=0.0, metavar="N", help="resolution of a picture")
+    parser.add_argument("--dxf", choices=("R2000", "R12"), default="R2000", help="version of a DXF file")
     _units(parser)
 
 
@@ -152,6 +160,7 @@ COMMANDS: tuple[Command, ...] = (
     Command("yield", "Share of builds that run free, cut and glued as you do.", "lexipod yield fog.lexipod --builds 1000", judging.run_yield, _yield),
     *(Command(*row) for row in (*fit_commands.ROWS, *art_commands.ROWS)),
     Command("cutlist", "Pieces to cut, with score positions.", "lexipod cutlist fog.lexipod --units mm", making.run_cutlist, _cutlist),
+    *(Command(*row) for row in sheet_commands.ROWS),
     Command(
         "guides",
         "Write placement sheets, masks and windows at true size.",

@@ -12,8 +12,8 @@ from lexipod.cli.art_commands import held_at
 from lexipod.design import Design, write_bytes_atomically
 from lexipod.errors import ChoiceError
 from lexipod.fabricate import cut_list, cut_list_csv, cut_list_text
-from lexipod.fabricate.cutlist import cut_list_json
-from lexipod.fabricate.exports import Moving, export_bytes
+from lexipod.fabricate.cutlist_files import cut_list_json
+from lexipod.fabricate.exports import Cutting, Moving, export_bytes
 from lexipod.pipeline import examine, open_design
 from lexipod.units import UnitStyle
 
@@ -25,14 +25,15 @@ def _style(design: Design, options: argparse.Namespace) -> UnitStyle:
 def run_cutlist(options: argparse.Namespace, catalog: Catalog) -> int:
     """Pieces to cut, with score positions."""
     design = open_design(options.file, catalog)
-    rows = cut_list(build_assembly(design, catalog), catalog)
+    rows = cut_list(build_assembly(design, catalog), catalog, design.ways.laminating)
     style, scores_from = _style(design, options), design.ways.scores_from
     if options.json:
         print_json(cut_list_json(rows))
     elif options.csv:
         sys.stdout.write(cut_list_csv(rows, style, scores_from=scores_from))
     else:
-        sys.stdout.write(cut_list_text(rows, style, scores_from=scores_from))
+        beside = design.ways.style("mm" if style.unit == "in" else "in") if options.both else None
+        sys.stdout.write(cut_list_text(rows, style, scores_from=scores_from, beside=beside))
     return 0
 
 
@@ -66,6 +67,7 @@ def run_export(options: argparse.Namespace, catalog: Catalog) -> int:
         layout=options.layout,
         what=options.what,
         moving=_moving(options, design, catalog),
+        cutting=Cutting(options.face, tuple(options.only), options.trial, options.number, options.dpi, options.dxf),
         tell=options.progress.tell if options.to.suffix.lower() in (".gif", ".webp") else lambda _: None,
     )
     write_bytes_atomically(data, options.to)

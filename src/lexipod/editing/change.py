@@ -15,6 +15,7 @@ from lexipod.catalog import Catalog
 from lexipod.design import Card, Closure, Design, Mechanism, Ways, merged_values
 from lexipod.editing.following import follow_defaults
 from lexipod.editing.items import FIELDS, change_field, mirrored_item, parse_item
+from lexipod.editing.sheeting import change_sheeting
 from lexipod.errors import ChoiceError, MeasureError, ParameterError, quoted
 from lexipod.recipes.kit.parameters import Recipe, Site, Values
 from lexipod.recipes.registry import find_recipe
@@ -267,6 +268,8 @@ def _change(design: Design, catalog: Catalog, name: str, value: Value, mechanism
         return msgspec.structs.replace(design, card=msgspec.structs.replace(design.card, stock=catalog.find_id("stocks", text)))
     if name.startswith(("item.", "art.")):
         return _change_item(design, catalog, name.partition(".")[2], value)
+    if name.startswith("sheets."):
+        return change_sheeting(design, catalog, name.removeprefix("sheets."), value)
     if name.startswith("cue."):
         return _change_cue(design, name.removeprefix("cue."), value)
     if name.startswith("corner."):

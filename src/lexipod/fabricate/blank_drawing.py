@@ -12,7 +12,7 @@ from lexipod.blanks import find_marks, measure_blank
 from lexipod.catalog import Catalog
 from lexipod.drawing.display import Drawing, Label, Primitive, Shape, Stroke
 from lexipod.drawing.words import ASCENT, DESCENT, width_of
-from lexipod.fabricate.cutlist import size_text
+from lexipod.fabricate.cutlist_words import size_text
 from lexipod.geometry.frames import Array
 from lexipod.units import UnitStyle
 

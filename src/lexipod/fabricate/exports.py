@@ -17,7 +17,9 @@ from lexipod.design import Design
 from lexipod.drawing import Drawing, Shape, draw_card, draw_standing
 from lexipod.drawing.art import pictures_of
 from lexipod.errors import ChoiceError, LexipodError, ParameterError
-from lexipod.fabricate.cutlist import cut_list, cut_list_csv
+from lexipod.fabricate.cutlist import CutRow, cut_list
+from lexipod.fabricate.cutlist_files import cut_list_csv
+from lexipod.fabricate.cutlist_pages import list_pages
 from lexipod.fabricate.guides import draw_guides, guide_sheets, side_by_side
 from lexipod.fabricate.reading import draw_read, draw_travel, strip_of
 from lexipod.fabricate.sheet_drawing import draw_sheets
@@ -25,7 +27,7 @@ from lexipod.fabricate.sheeting import Sheets, lay_sheets
 from lexipod.fabricate.templates import Layout, check_print, draw_pieces, draw_template_pages, sheet_pages
 from lexipod.units import UnitStyle
 
-What = Literal["pieces", "card", "strip", "guides", "sheets", "check"]
+What = Literal["pieces", "card", "strip", "guides", "sheets", "list", "check"]
 STILLS = 5
 """So many still frames make a strip."""
 
@@ -154,9 +156,12 @@ class Export:
     write: Callable[[Wanted], bytes]
 
 
+def _rows(wanted: Wanted) -> tuple[CutRow, ...]:
+    return cut_list(wanted.assembly, wanted.catalog, wanted.design.ways.laminating)
+
+
 def _write_csv(wanted: Wanted) -> bytes:
-    rows = cut_list(wanted.assembly, wanted.catalog)
-    return cut_list_csv(rows, wanted.style, scores_from=wanted.design.ways.scores_from).encode("utf-8")
+    return cut_list_csv(_rows(wanted), wanted.style, scores_from=wanted.design.ways.scores_from).encode("utf-8")
 
 
 def _write_pdf(wanted: Wanted) -> bytes:
@@ -169,6 +174,8 @@ def _write_pdf(wanted: Wanted) -> bytes:
         return write_pdf(_guides(wanted, draw_guides(wanted.examination, title=title, paper=wanted.paper, folder=wanted.folder)), title=title)
     if wanted.what == "check":
         return write_pdf([wanted.drawing], title="Check print")  # as the printer prints it: nothing is corrected
+    if wanted.what == "list":
+        return write_pdf(list_pages(_rows(wanted), wanted.style, title=title, paper=wanted.paper, scores_from=wanted.design.ways.scores_from), title=title)
     scale = _correction(wanted)
     if wanted.what == "sheets":
         paper = wanted.paper if wanted.sheet else None
@@ -232,7 +239,7 @@ def _write_plt(wanted: Wanted) -> bytes:
 
 
 EXPORTS: tuple[Export, ...] = (
-    Export(".pdf", "PDF templates", ("pieces", "sheets", "card", "strip", "guides", "check"), _write_pdf),
+    Export(".pdf", "PDF templates", ("pieces", "sheets", "list", "card", "strip", "guides", "check"), _write_pdf),
     Export(".svg", "SVG of the pieces", ("pieces", "sheets", "card", "strip", "guides"), _write_svg),
     Export(".dxf", "DXF of the pieces", ("pieces", "sheets"), _write_dxf),
     Export(".plt", "Plotter file", ("sheets",), _write_plt),

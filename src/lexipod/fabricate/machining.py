@@ -100,15 +100,21 @@ def _sheet_misfits(sheet: LaidSheet, title: str, machine: Machine, style: UnitSt
     length = style.length
     if machine.kind == "plotter" and not (_goes_in(width, height, machine) or _goes_in(height, width, machine)):
         room = length(machine.width_mm) + (f" × {length(machine.length_mm)}" if machine.length_mm else " wide")
-        yield Misfit(title, f"{length(width)} × {length(height)}; the {machine.name} takes {room}. Take smaller sheets, or cut pieces in two that lap.")
+        yield Misfit(
+            title, f"{length(width)} × {length(height)}; the {machine.name} takes {room}. Take smaller sheets, or cut pieces in two that lap."
+        )
     if machine.kind == "die":
         wide = [(p.blank.name, min(p.blank.size_mm)) for p, _, _ in sheet.pieces if min(p.blank.size_mm) > machine.width_mm + 1e-6]
         for name, across in dict(wide).items():
-            yield Misfit(name, f"{length(across)} wide at least; the {machine.name} takes {length(machine.width_mm)}. Cut it by hand, or in two that lap.")
+            yield Misfit(
+                name, f"{length(across)} wide at least; the {machine.name} takes {length(machine.width_mm)}. Cut it by hand, or in two that lap."
+            )
     if machine.kind == "trimmer":
         for k, cut in enumerate(sheet.sheeting_cuts, 1):
             x0, y0, x1, y1 = cut.box
             long = (y1 - y0) if cut.along == "width" else (x1 - x0)
             if long > machine.width_mm + 1e-6:
-                yield Misfit(title, f"cut {k} is {length(long)} long; the {machine.name} cuts {length(machine.width_mm)}. Mark it and cut it with a knife.")
+                yield Misfit(
+                    title, f"cut {k} is {length(long)} long; the {machine.name} cuts {length(machine.width_mm)}. Mark it and cut it with a knife."
+                )
                 break

@@ -107,7 +107,9 @@ def _steps(sheet: LaidSheet) -> list[Primitive]:
     return items
 
 
-def draw_sheets(sheets: Sheets, assembly: Assembly, catalog: Catalog, style: UnitStyle, *, face: str = "both", trial: bool = False) -> tuple[Drawing, ...]:
+def draw_sheets(
+    sheets: Sheets, assembly: Assembly, catalog: Catalog, style: UnitStyle, *, face: str = "both", trial: bool = False
+) -> tuple[Drawing, ...]:
     """Every sheet; with “both” faces the back follows where something is marked on it."""
     found: list[Drawing] = []
     for sheet in sheets.sheets:

@@ -152,7 +152,10 @@ ALL_TURNS = (0, 90, 180, 270)
 
 def turns_of(piece: CutPiece, catalog: Catalog, assembly: Assembly, *, keeps_grain: bool = True) -> tuple[int, ...]:
     """The quarter turns in which a piece may lie on an upright sheet: its grain along the sheet's, patterned paper upright."""
-    if any(item.on in piece.blank.panels and item.on in assembly.carriers and is_paper(item, assembly.carriers[item.on].outline) for item in assembly.items):
+    if any(
+        item.on in piece.blank.panels and item.on in assembly.carriers and is_paper(item, assembly.carriers[item.on].outline)
+        for item in assembly.items
+    ):
         return (0,)
     stock = catalog.stocks.get(piece.lot.stock)
     axis = grain_axis(piece.blank) if keeps_grain and stock is not None and stock.grain != "none" else ""
@@ -268,7 +271,9 @@ class _Telling:
         self.tell(min(1.0, self.done + self.share * share), best)
 
 
-def _lay(pieces: list[Piece], boards: list[Board], sheeting: Sheeting, held: Layout | None, seconds: float, tell: Callable[[float, Layout], None]) -> Layout:
+def _lay(
+    pieces: list[Piece], boards: list[Board], sheeting: Sheeting, held: Layout | None, seconds: float, tell: Callable[[float, Layout], None]
+) -> Layout:
     gap = sheeting.gap_mm
     if held is not None and len(held.spots) == len(pieces):
         return held
@@ -365,7 +370,11 @@ def _sheets(
                 found = find_cuts({p.name: region.bounds for p, _, region in on}, tuple(board.region.bounds))
                 cuts = None if found is None else tuple(found)
             name = catalog.sheets[board.name].name if board.name in catalog.sheets else catalog.offcuts[board.name].name
-            rows.append(LaidSheet(lot, number + 1, board.name, name, board, tuple(on), cuts, offcut_of(board, regions, sheeting.gap_mm), sheeting.cuts == "straight"))
+            rows.append(
+                LaidSheet(
+                    lot, number + 1, board.name, name, board, tuple(on), cuts, offcut_of(board, regions, sheeting.gap_mm), sheeting.cuts == "straight"
+                )
+            )
         unplaced += [(known[name], why_unplaced(known[name], boards[lot], catalog)) for name in layout.unplaced]
     return Sheets(sheeting, tuple(rows), tuple(unplaced), dict(layouts), made_for)
 
@@ -413,15 +422,19 @@ def _sheet_json(sheet: LaidSheet) -> dict[str, object]:
         "width": round(width, 4),
         "height": round(height, 4),
         "use": round(sheet.use, 4),
-        "pieces": [
-            {"part": p.blank.id, "copy": p.copy, "number": p.number, "turn": spot.turn, **_rings(region)} for p, spot, region in sheet.pieces
-        ],
+        "pieces": [{"part": p.blank.id, "copy": p.copy, "number": p.number, "turn": spot.turn, **_rings(region)} for p, spot, region in sheet.pieces],
         "offcut": None if sheet.offcut is None else [round(float(v), 4) for v in sheet.offcut.bounds],
     }
     if sheet.cuts is not None:
         named = {p.name: p.blank.id for p, _, _ in sheet.pieces}
         out["cuts"] = [
-            {"cut": c.of, "along": c.along, "at": round(c.at_mm, 4), "gives": list(c.gives), "kept": [named.get(k.partition("#")[0], "") for k in c.kept]}
+            {
+                "cut": c.of,
+                "along": c.along,
+                "at": round(c.at_mm, 4),
+                "gives": list(c.gives),
+                "kept": [named.get(k.partition("#")[0], "") for k in c.kept],
+            }
             for c in sheet.cuts
         ]
     return out

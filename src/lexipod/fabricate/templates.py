@@ -14,8 +14,8 @@ from lexipod.assembly import Assembly, Blank
 from lexipod.blanks import find_blanks, lying_square
 from lexipod.catalog import Catalog, Size
 from lexipod.drawing.display import Drawing, Label, Primitive, Shape, Stroke
-from lexipod.fabricate.blank_drawing import draw_blank, label_box, reach_of
 from lexipod.errors import ChoiceError, ParameterError
+from lexipod.fabricate.blank_drawing import draw_blank, label_box, reach_of
 from lexipod.geometry.frames import Array
 from lexipod.units import MM_PER_INCH, UnitStyle
 

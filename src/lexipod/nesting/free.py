@@ -186,9 +186,7 @@ def _place(piece: Piece, tables: list[_Table], gap: float, masks: Masks) -> Spot
     return None
 
 
-def _place_fresh(
-    piece: Piece, boards: Sequence[Board], tables: list[_Table], gap: float, cell: float, masks: Masks
-) -> Spot | None:
+def _place_fresh(piece: Piece, boards: Sequence[Board], tables: list[_Table], gap: float, cell: float, masks: Masks) -> Spot | None:
     """On one more board: those of which there are only some first."""
     for board in sorted(boards, key=lambda b: (b.count is None, b.region.area)):
         if board.count is not None and sum(t.board is board for t in tables) >= board.count:

@@ -57,9 +57,7 @@ def lay_tighter(
     return best
 
 
-def _by_strips(
-    pieces: Sequence[Piece], boards: Sequence[Board], gap: float, *, seconds: float, seed: int, tell: Callable[[], None]
-) -> Layout | None:
+def _by_strips(pieces: Sequence[Piece], boards: Sequence[Board], gap: float, *, seconds: float, seed: int, tell: Callable[[], None]) -> Layout | None:
     """A strip as high as a board is wide is packed with all pieces that are left; what lies within the board's length stays there, and small
     pieces fill what is open. Only for boards that are rectangles."""
     whole = [b for b in boards if b.is_box and b.count is None]

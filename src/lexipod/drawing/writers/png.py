@@ -30,7 +30,9 @@ def write_png(drawing: Drawing, *, pixels_per_mm: float = 8.0, margin_mm: float 
     pixels = (box[2] - box[0]) * (box[3] - box[1]) * pixels_per_mm**2
     if pixels > MOST_PIXELS:
         most = pixels_per_mm * (MOST_PIXELS / pixels) ** 0.5 * 25.4
-        raise ParameterError("dpi", f"so fine a picture has {pixels / 1e6:.0f} million pixels; at most {most:.0f} dpi will do, or one sheet at a time")
+        raise ParameterError(
+            "dpi", f"so fine a picture has {pixels / 1e6:.0f} million pixels; at most {most:.0f} dpi will do, or one sheet at a time"
+        )
     finer = max(1, min(_OVERSAMPLE, int((SMOOTHED_PIXELS / pixels) ** 0.5)))
     image = paint_image(drawing, box, pixels_per_mm=pixels_per_mm, background=background, finer=finer)
     out = BytesIO()
