@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from dataclasses import asdict, dataclass, field
 from typing import Literal
@@ -9,6 +10,7 @@ from typing import Literal
 from lexipod_plotter.words import KNOWN, Word
 
 Point = tuple[float, float]
+Kind = Literal["jam", "offline", "full", "slow", "power", "vanish"]
 UNIT_MM = 0.025
 SHORT_MM = 2.0
 """A move is done in pieces of this length, so that it can be seen, stopped and jammed on its way."""
@@ -18,7 +20,7 @@ SHORT_MM = 2.0
 class Fault:
     """What goes wrong, and after how much way with the pen down (mm)."""
 
-    kind: Literal["jam", "offline", "full", "slow", "power", "vanish"]
+    kind: Kind
     after_mm: float = 0.0
 
 
@@ -174,7 +176,7 @@ def tip_trace(points: list[Point], trail_mm: float, heading: Point = (1.0, 0.0),
         return list(points)
     x, y = points[0][0] - trail_mm * heading[0], points[0][1] - trail_mm * heading[1]
     trace = [(x, y)]
-    for (ax, ay), (bx, by) in zip(points[:-1], points[1:], strict=True):
+    for (ax, ay), (bx, by) in itertools.pairwise(points):
         count = max(1, math.ceil(math.hypot(bx - ax, by - ay) / step_mm))
         for k in range(1, count + 1):
             px, py = ax + (bx - ax) * k / count, ay + (by - ay) * k / count

@@ -24,7 +24,9 @@ from lexipod.checks.surfaces import ever_seen, halts_of, room_to_write
 from lexipod.cures.pads import plan_glides, plan_pads
 from lexipod.design import Design, Item, write_bytes_atomically
 from lexipod.errors import ChoiceError, LexipodError, shortened
-from lexipod.fabricate.exports import Moving, export_bytes
+from lexipod.fabricate.exports import Cutting, Moving, export_bytes
+from lexipod.fabricate.machining import plot_programs
+from lexipod.fabricate.sheeting import Sheets, lay_sheets
 from lexipod.fabricate.templates import Layout
 from lexipod.fitting import convert_design, fit_design, propose_designs
 from lexipod.fitting.comparing import compare_designs
@@ -32,6 +34,8 @@ from lexipod.fitting.punching import fit_to_punch
 from lexipod.fitting.reaching import find_reach
 from lexipod.pictures import Picture
 from lexipod.pictures.loading import read_picture_file
+from lexipod.plotting import Sender, SendError
+from lexipod.plotting.sender import Unsure
 
 
 def _examined(design: Design) -> Examination:
@@ -82,7 +86,16 @@ def _with(design: Design, items: list[Item]) -> Design:
     return msgspec.structs.replace(design, items=(*design.items, *items))
 
 
-def export_design(design: Design, folder: str, target: str, sheet: str, layout: Layout, at: dict[str, float] | None = None, what: str = "") -> str:
+def export_design(
+    design: Design,
+    folder: str,
+    target: str,
+    sheet: str,
+    layout: Layout,
+    at: dict[str, float] | None = None,
+    what: str = "",
+    cutting: Cutting | None = None,
+) -> str:
     """Writes one export, and says where; ``folder`` is where the design's pictures lie, empty for a design that was not saved yet, ``at``
     where the mechanisms are held in a picture."""
     path = Path(target)
@@ -98,6 +111,7 @@ def export_design(design: Design, folder: str, target: str, sheet: str, layout: 
         layout=layout,
         what=what or None,  # type: ignore[arg-type]
         moving=moving,
+        cutting=cutting,
         tell=_tell,
     )
     write_bytes_atomically(data, path)
@@ -120,6 +134,24 @@ def set_to_punch(design: Design, part: str, opening: str, punch: str) -> dict[st
     return settings
 
 
+def lay_on_sheets(design: Design, seconds: float) -> Sheets:
+    """The pieces on sheets; for ``seconds`` the best that is found. Tells the share that is done with the best so far."""
+    catalog = load_catalog()
+    return lay_sheets(build_assembly(design, catalog), catalog, design, seconds=seconds, tell=lambda share, best: _tell((share, best)))
+
+
+def send_sheet(design: Design, number: int, host: str, port: int, start: int, unsure: Unsure) -> int:
+    """Sends one sheet (counted from 1) to a plotter from a run on; tells how many runs are confirmed, and of how many. Why it ended early is the
+    answer then."""
+    catalog = load_catalog()
+    assembly = build_assembly(design, catalog)
+    sheets = lay_sheets(assembly, catalog, design)
+    programs = plot_programs(sheets, assembly, catalog, design.ways)
+    program = programs[number - 1]
+    _tell((start, len(program.steps)))
+    return Sender(program, host, port, tell=lambda done: _tell((done, len(program.steps)))).send(start, unsure=unsure)
+
+
 CHORES: dict[str, Callable[..., Any]] = {
     "yield": lambda design, builds, seed: simulate_builds(design, load_catalog(), builds=builds, seed=seed, tell=_tell),
     "fit": lambda design, mechanism, keep: fit_design(design, load_catalog(), mechanism, keep),
@@ -133,11 +165,13 @@ CHORES: dict[str, Callable[..., Any]] = {
     "punch": set_to_punch,
     "picture": read_picture,
     "export": export_design,
+    "sheets": lay_on_sheets,
+    "send": send_sheet,
 }
 
 
-def _tell(share: float) -> None:
-    """Says how much is done: a message before the answer."""
+def _tell(share: Any) -> None:
+    """Says how much is done: a message before the answer, a share or what the chore tells besides."""
     sys.stdout.buffer.write(pack((None, share)))
     sys.stdout.buffer.flush()
 
@@ -147,6 +181,8 @@ def main() -> None:
     ((name, arguments),) = unpack(bytearray(sys.stdin.buffer.read()))
     try:
         answer: tuple[bool, Any] = (True, CHORES[name](*arguments))
+    except SendError as error:
+        answer = (False, error)
     except (LexipodError, ValueError) as error:
         answer = (False, str(error))
     except Exception as fault:  # the asker must be told whatever happens

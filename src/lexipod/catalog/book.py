@@ -127,7 +127,7 @@ def _brad(key: str, row: dict[str, Any]) -> Brad:
 
 
 def _machine(key: str, row: dict[str, Any]) -> Machine:
-    lengths = {f"{name}_mm": _length(row.pop(name)) for name in ("length", "least") if name in row}
+    lengths: dict[str, Any] = {f"{name}_mm": _length(row.pop(name)) for name in ("length", "least") if name in row}
     return Machine(key, row.pop("name"), _length(row.pop("width")), _length(row.pop("most")), **lengths, **row)
 
 
@@ -140,7 +140,7 @@ def _punch(key: str, row: dict[str, Any]) -> Punch:
 
 
 def _blade(key: str, row: dict[str, Any]) -> Blade:
-    lengths = {f"{name}_mm": _length(row.pop(name)) for name in ("offset", "overcut") if name in row}
+    lengths: dict[str, Any] = {f"{name}_mm": _length(row.pop(name)) for name in ("offset", "overcut") if name in row}
     return Blade(key, row.pop("name"), **lengths, **row)
 
 

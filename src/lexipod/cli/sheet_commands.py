@@ -5,13 +5,14 @@ from __future__ import annotations
 import argparse
 import re
 import sys
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
 import msgspec
 
 from lexipod.building import build_assembly
-from lexipod.catalog import Catalog, Offcut, Printer
+from lexipod.catalog import Catalog, Printer
 from lexipod.catalog.book import keep_offcuts, keep_printer
 from lexipod.cli.answers import print_json
 from lexipod.design import Design, write_bytes_atomically, write_design
@@ -83,7 +84,9 @@ def _print_sheets(sheets: Sheets, design: Design, catalog: Catalog, units: str |
     for sheet in sheets.sheets:
         width, height = sheet.size_mm
         plies = f", {sheet.lot.plies} laminated" if sheet.lot.plies > 1 else ""
-        print(f"{sheet_title(sheet)}: {style.length(width)} × {style.length(height)}{plies}, {len(sheet.pieces)} pieces, {100 * sheet.use:.0f} % used")
+        print(
+            f"{sheet_title(sheet)}: {style.length(width)} × {style.length(height)}{plies}, {len(sheet.pieces)} pieces, {100 * sheet.use:.0f} % used"
+        )
         for told in cuts_told(sheet, style) if sheet.is_trimmed else ():
             print(f"  {told}")
         if sheet.is_trimmed and sheet.cuts is None:
@@ -129,7 +132,7 @@ def run_send(options: argparse.Namespace, catalog: Catalog) -> int:
     for k, program in enumerate(chosen):
         if k and sys.stdin.isatty():
             input(f"Lay in the sheet for {program.title}, then press Enter.")
-        sender = Sender(program, address[1], int(address[2]), tell=lambda done, of=len(program.steps): options.progress.tell(done / of))
+        sender = Sender(program, address[1], int(address[2]), tell=_share_of(options, len(program.steps)))
         start = options.from_run if k == 0 else 0
         if not 0 <= start <= len(program.steps):
             raise ParameterError("--from-run", f"this sheet has {len(program.steps)} runs")
@@ -140,6 +143,10 @@ def run_send(options: argparse.Namespace, catalog: Catalog) -> int:
             raise SendError(f"{error} To go on: --number {first + k} --from-run {error.done}{how}", done=error.done, kind=error.kind) from error
         print(f"{program.title}: {done} runs done")
     return 0
+
+
+def _share_of(options: argparse.Namespace, count: int) -> Callable[[int], None]:
+    return lambda done: options.progress.tell(done / count)
 
 
 def run_printer(options: argparse.Namespace, catalog: Catalog) -> int:

@@ -47,8 +47,8 @@ class Lap(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 class Sheeting(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """``copies`` of the card; cut ``straight`` from edge to edge or ``free`` along each outline; ``gap`` between pieces and empty ``margin`` of
-    each sheet (None: what suits the way of cutting). ``sheets`` says which sheet of the catalog a stock is bought in (a larger one is taken for what that does not hold, where
-    nothing is said), ``grain`` whether pieces keep to it, ``instead`` which other
+    each sheet (None: what suits the way of cutting). ``sheets`` says which sheet of the catalog a stock is bought in (where nothing is said, a
+    larger one is taken for what that does not hold), ``grain`` whether pieces keep to it, ``instead`` which other
     stock a blank is cut from, ``laps`` which blanks are cut in two. With two ``colours`` of each stock the blanks in ``second`` are cut
     from the other colour, the other way round on every second card. ``placed`` is where pieces were put, for pieces whose shapes are
     ``made_for``.

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Callable
 
 from lexipod.assembly import Allowance
@@ -113,7 +114,7 @@ def adds_up(row: CutRow, style: UnitStyle) -> str:
         if not places:
             continue
         edges = [0.0, *places, length]
-        panels = [b - a for a, b in zip(edges, edges[1:], strict=False)]
+        panels = [b - a for a, b in itertools.pairwise(edges)]
         say = plain_sum(style)
         told.append(f"{' + '.join(say(p).removesuffix(f' {style.unit}') for p in panels)} = {say(length)}")
     return "; ".join(told)

@@ -175,7 +175,9 @@ def _write_pdf(wanted: Wanted) -> bytes:
     if wanted.what == "check":
         return write_pdf([wanted.drawing], title="Check print")  # as the printer prints it: nothing is corrected
     if wanted.what == "list":
-        return write_pdf(list_pages(_rows(wanted), wanted.style, title=title, paper=wanted.paper, scores_from=wanted.design.ways.scores_from), title=title)
+        return write_pdf(
+            list_pages(_rows(wanted), wanted.style, title=title, paper=wanted.paper, scores_from=wanted.design.ways.scores_from), title=title
+        )
     scale = _correction(wanted)
     if wanted.what == "sheets":
         paper = wanted.paper if wanted.sheet else None

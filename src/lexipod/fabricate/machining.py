@@ -39,7 +39,8 @@ def sheet_program(sheet: LaidSheet, assembly: Assembly, catalog: Catalog, machin
     width, height = sheet.size_mm
     if machine is not None and not _goes_in(width, height, machine):
         if not _goes_in(height, width, machine):
-            told = f"{sheet_title(sheet)} is {width:g} × {height:g} mm; the {machine.name} takes {_area(machine)}. Lay on smaller sheets, or cut it by hand."
+            size = f"{sheet_title(sheet)} is {width:g} × {height:g} mm; the {machine.name} takes {_area(machine)}"
+            told = f"{size}. Lay on smaller sheets, or cut it by hand."
             raise ParameterError("machine", told)
         runs = tuple(_quarter(run, height) for run in runs)
     return make_program(runs, machine, catalog.blade_for(sheet.lot.stock), title=sheet_title(sheet))
@@ -91,7 +92,8 @@ def find_misfits(sheets: Sheets, catalog: Catalog, ways: Ways, style: UnitStyle)
             seen.add(piece.blank.id)
             found = narrowest_mm(piece.blank, below_mm=machine.least_mm)
             if found is not None:
-                told = f"narrowest place {style.length(found[0])}; the {machine.name} cuts no web or slot below {style.length(machine.least_mm)} cleanly."
+                narrow, least = style.length(found[0]), style.length(machine.least_mm)
+                told = f"narrowest place {narrow}; the {machine.name} cuts no web or slot below {least} cleanly."
                 yield Misfit(piece.blank.name, told)
 
 

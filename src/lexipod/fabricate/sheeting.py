@@ -9,6 +9,7 @@ from typing import Any
 
 import msgspec
 import shapely
+from shapely import affinity
 
 from lexipod.assembly import Assembly, Blank
 from lexipod.blanks import find_blanks, lying_square
@@ -328,7 +329,7 @@ def _board_of(here: list[tuple[Piece, Placed]], boards: list[Board], whole: Boar
     """The board that pieces were put on: the first off-cut that holds them all where they are, else a whole sheet."""
     for board in boards:
         room = shapely.buffer(board.room, 1e-6)
-        if all(room.covers(shapely.transform(turned(p.region, at.turn), lambda xy, at=at: xy + (at.x, at.y))) for p, at in here):
+        if all(room.covers(affinity.translate(turned(p.region, at.turn), at.x, at.y)) for p, at in here):
             return board
     return whole
 

@@ -162,7 +162,7 @@ def sheet_pages(drawings: Sequence[Drawing], *, title: str, paper: Size | None =
             continue
         upright = _Paper(paper.name, paper.width_mm, paper.height_mm)
         lying = _Paper(paper.name, paper.height_mm, paper.width_mm)
-        contents += min((_tiles(drawing, page) for page in (upright, lying)), key=len)
+        contents += min([_tiles(drawing, page) for page in (upright, lying)], key=lambda tiles: len(list(tiles)))
     total = len(contents)
     return (*pages, *(_page(page, items, f"{title} · {what}", k + 1, total) for k, (page, items, what) in enumerate(contents)))
 

@@ -36,7 +36,7 @@ class _Table:
     board: Board
     cell: float
     pad: float
-    taken: Array
+    taken: Any
     origin: tuple[float, float]
     room: Any
     regions: list[Any] = field(default_factory=list)
@@ -69,9 +69,9 @@ def lay_free(
     if held is not None:
         for k, board in enumerate(held.boards):
             tables.append(_table(board, gap_mm, cell_mm))
-            for spot, region in held.on(k):
+            for there_already, region in held.on(k):
                 _take(tables[-1], region, gap_mm)
-                spots.append(spot)
+                spots.append(there_already)
     there = {s.piece for s in spots}
     queue = [pieces[k] for k in order] if order is not None else sorted(pieces, key=lambda p: (-_bulk(p), p.kind, p.name))
     left: list[str] = []

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 
 import numpy as np
@@ -39,7 +40,7 @@ def _run_on(path: Array, overcut_mm: float) -> Array:
     """A closed path that goes on along itself."""
     extra: list[Array] = []
     left = overcut_mm
-    for a, b in zip(path[:-1], path[1:], strict=True):
+    for a, b in itertools.pairwise(path):
         length = float(np.linalg.norm(b - a))
         if left <= 1e-9:
             break

@@ -228,7 +228,8 @@ class Sender:
             return start, None
         if unsure == "skip":
             return start + 1, None
-        told = f"The plotter no longer knows where it was. {start} of {len(steps)} runs are done; the next one may be cut in part: cut it again, or leave it out."
+        told = f"The plotter no longer knows where it was. {start} of {len(steps)} runs are done; the next one may be cut in part:"
+        told += " cut it again, or leave it out."
         raise SendError(told, done=start, kind="unsure")
 
     def _answer_is_pending(self) -> bool:

@@ -16,7 +16,7 @@ from lexipod.app.state.session import Session
 from lexipod.demo import demo_names, load_demo
 from lexipod.design import Design
 from lexipod.errors import LexipodError
-from lexipod.fabricate.exports import find_export
+from lexipod.fabricate.exports import Cutting, find_export
 
 FILES = "Lexipod designs (*.lexipod)"
 
@@ -120,16 +120,16 @@ class Files(QObject):
             return
         self.window.strip.say(f"“{self.session.design.title}” is not saved.", ("save", lambda: self.save() and go_on()), ("go on without", go_on))
 
-    def export(self, ending: str, what: str = "") -> None:
+    def export(self, ending: str, what: str = "", cutting: Cutting | None = None, *, tiled: bool = False) -> None:
         """Asks where to, and writes templates, picture, list or guides in the background."""
         start = Path(str(self.settings.value("folder") or "")) / f"{self.session.design.title}{ending}"
         path, _ = QFileDialog.getSaveFileName(self.window, "Export", str(start), f"{find_export(ending).title} (*{ending})")
         if path:
-            self.export_to(Path(path) if Path(path).suffix else Path(path).with_suffix(ending), what)
+            self.export_to(Path(path) if Path(path).suffix else Path(path).with_suffix(ending), what, cutting, tiled=tiled)
 
-    def export_to(self, target: Path, what: str = "") -> None:
+    def export_to(self, target: Path, what: str = "", cutting: Cutting | None = None, *, tiled: bool = False) -> None:
         """Writes one export in the background and says so; several may be on their way at once. ``what`` of it is the format's usual one
-        where it is left open."""
+        where it is left open; laid sheets are pages of their own size unless they are ``tiled`` on the paper of the templates."""
         folder = str(self.session.path.parent) if self.session.path else ""
         templates = self.window.templates
 
@@ -143,9 +143,10 @@ class Files(QObject):
 
         job = Job(self, self.session, done=lambda written: over(f"Written: {written}", passing=True), failed=lambda words: over(words, passing=False))
 
+        paper = templates.paper if what != "sheets" or tiled else ""
         at = dict(self.window.view.travel) if self.window.view.here.seen.plain else {}
         job.went_on.connect(lambda share: self.window.strip.say(f"Writing {target.name}: {100 * share:.0f} %", ("stop", stop)))
-        job.start("export", self.session.design, folder, str(target), templates.paper, templates.layout_name, at, what)
+        job.start("export", self.session.design, folder, str(target), paper, templates.layout_name, at, what, cutting)
         self.window.strip.say(f"Writing {target.name} …", ("stop", stop))
 
     def export_pdf(self) -> None:

@@ -14,7 +14,7 @@ from lexipod.app.look import Theme
 from lexipod.app.panels.fit_panel import FitPanel
 from lexipod.app.panels.mechanism_panel import MechanismPanel
 from lexipod.app.panels.pictures_panel import PicturesPanel
-from lexipod.app.panels.sheets_view import TemplateView
+from lexipod.app.sheets.template_view import TemplateView
 from lexipod.app.state.recovery import Autosave
 from lexipod.app.state.view_state import ViewState
 

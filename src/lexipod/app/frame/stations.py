@@ -17,8 +17,9 @@ from lexipod.app.panels.findings_view import FindingsView
 from lexipod.app.panels.fit_panel import FitPanel
 from lexipod.app.panels.mechanism_panel import MechanismPanel
 from lexipod.app.panels.pictures_panel import PicturesPanel
-from lexipod.app.panels.sheets_view import SheetsPanel, TemplateView
+from lexipod.app.panels.sheets_view import SheetsPanel
 from lexipod.app.panels.travel_panel import TravelPanel
+from lexipod.app.sheets.template_view import SheetBench
 from lexipod.app.state.desk import Desk
 from lexipod.app.state.session import Session
 from lexipod.app.state.station import Sight, Station
@@ -28,16 +29,16 @@ from lexipod.checks import RULES, Finding, Remedy
 
 @dataclass(eq=False)
 class Parts:
-    """What panels are made of: the state, the theme, the template pages, and what they ask the window to do. ``edges`` are the edge views
+    """What panels are made of: the state, the theme, the sheets and template pages, and what they ask the window to do. ``edges`` are the edge views
     that were made for them, ``findings`` the list of findings."""
 
     session: Session
     desk: Desk
     view: ViewState
     theme: Theme
-    templates: TemplateView
+    sheet_bench: SheetBench
     apply: Callable[[Remedy], None]
-    export: Callable[[str, str], None]
+    export: Callable[..., None]
     edges: list[EdgeView] = field(default_factory=list)
     findings: list[FindingsView] = field(default_factory=list)
 
@@ -88,7 +89,7 @@ STATIONS: tuple[Station, ...] = (
         "Sheets",
         "What to cut, at true size.",
         Sight(measures=False, hidden=False, templates=True),
-        lambda parts: SheetsPanel(parts.session, parts.desk, parts.templates, parts.export),
+        lambda parts: SheetsPanel(parts.session, parts.desk, parts.sheet_bench, parts.export),
         counts_pieces=True,
     ),
 )

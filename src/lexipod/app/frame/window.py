@@ -28,8 +28,8 @@ from lexipod.app.panels.mechanism_panel import MechanismPanel
 from lexipod.app.panels.panel import Panel
 from lexipod.app.panels.pictures_panel import PicturesPanel
 from lexipod.app.panels.ribbon_view import RibbonFrame, RibbonView
-from lexipod.app.panels.sheets_view import TemplateView
 from lexipod.app.panels.travel_panel import TravelPanel
+from lexipod.app.sheets.template_view import SheetBench
 from lexipod.app.state.desk import Desk
 from lexipod.app.state.examiner import Examiner
 from lexipod.app.state.recovery import Autosave
@@ -112,7 +112,8 @@ class MainWindow(Hull):
         self.card_view.dropped.connect(lambda path, x, y: self.pictures_panel.acts.add_picture(Path(path), at=(x, y)))
         self.ribbon = RibbonView(self.session, self.desk, self.view, self.theme)
         self.ribbon_frame = RibbonFrame(self.ribbon)
-        self.templates = TemplateView(self.session, self.desk, self.theme)
+        self.sheet_bench = SheetBench(self.session, self.desk, self.theme)
+        self.templates = self.sheet_bench.templates
         self._middle = QWidget()
         self._middle.setObjectName("ground")
         column = QVBoxLayout(self._middle)
@@ -134,12 +135,12 @@ class MainWindow(Hull):
         self.chooser.said.connect(self.say)
         self.chooser.left.connect(self.show_bench)
         self.left = QStackedWidget()
-        for widget in (self._middle, self.templates, self.chooser):
+        for widget in (self._middle, self.sheet_bench, self.chooser):
             self.left.addWidget(widget)
         return self.left
 
     def _right(self) -> QWidget:
-        self.parts = Parts(self.session, self.desk, self.view, self.theme, self.templates, self.doing.apply_remedy, self.files.export)
+        self.parts = Parts(self.session, self.desk, self.view, self.theme, self.sheet_bench, self.doing.apply_remedy, self.files.export)
         self.right = QStackedWidget()
         self.right.setFixedWidth(COLUMN_PX)
         self.panels = Panels(self._make_panel)
@@ -234,7 +235,7 @@ class MainWindow(Hull):
         if here.chooses and not self.session.design.mechanisms:
             self.show_chooser()
         else:
-            self.left.setCurrentWidget(self.templates if here.seen.templates else self._middle)
+            self.left.setCurrentWidget(self.sheet_bench if here.seen.templates else self._middle)
         self.ribbon_frame.setVisible(here.seen.ribbon > 0)
         self._size_ribbon()
         self.setStatusTip(here.help)
@@ -251,7 +252,7 @@ class MainWindow(Hull):
         """The card again, instead of the chooser."""
         self._asks_empty = False
         if self.left.currentWidget() is self.chooser:
-            self.left.setCurrentWidget(self.templates if self.view.here.seen.templates else self._middle)
+            self.left.setCurrentWidget(self.sheet_bench if self.view.here.seen.templates else self._middle)
 
     def show_chooser(self) -> None:
         """What should happen?"""
@@ -294,11 +295,12 @@ class MainWindow(Hull):
         self.theme = theme
         self.settings.setValue("theme", theme.name)
         self.setStyleSheet(style_sheet(theme))
-        themed: tuple[Any, ...] = (self.header.ruler, self.ribbon, self.templates, self.chooser, *self.parts.findings, *self.parts.edges)
+        themed: tuple[Any, ...] = (self.header.ruler, self.ribbon, self.chooser, *self.parts.findings, *self.parts.edges)
         for part in themed:
             part.theme = theme
             part.update()
         self.bench.set_theme(theme)
+        self.sheet_bench.set_theme(theme)
         if "fit" in self.panels:
             self.fit_panel.heights.set_theme(theme)
         for findings in self.parts.findings:

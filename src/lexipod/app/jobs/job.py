@@ -22,9 +22,9 @@ CHANGED = "The card was changed meanwhile; ask again."
 
 class Job(QObject):
     """Does one chore at a time; a new one ends the one before. ``done`` takes the answer, ``failed`` a sentence; ``went_on``
-    carries the share that is done, where the chore tells it."""
+    carries the share that is done, or what else the chore tells on its way."""
 
-    went_on = Signal(float)
+    went_on = Signal(object)
 
     def __init__(self, parent: QObject, session: Session, *, done: Callable[[Any], None], failed: Callable[[str], None]) -> None:
         super().__init__(parent)
@@ -34,6 +34,8 @@ class Job(QObject):
         self._process: QProcess | None = None
         self._asked_about: Design | None = None
         self._answer: tuple[bool, Any] | None = None
+        self.fault: Any = None
+        """What the last one failed with, where it is more than a sentence."""
 
     @property
     def is_running(self) -> bool:
@@ -93,4 +95,5 @@ class Job(QObject):
         if is_well:
             self._done(told)
         else:
+            self.fault = told
             self._failed(str(told))

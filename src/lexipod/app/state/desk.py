@@ -8,12 +8,13 @@ import numpy as np
 from PySide6.QtCore import QObject, Signal
 
 from lexipod.app.state.examiner import Examiner
-from lexipod.app.state.session import Session
+from lexipod.app.state.session import Session, is_same_but_sheets
 from lexipod.aside.examiner import Judgement
 from lexipod.assembly import Assembly, Drive, Folding
 from lexipod.building import build_assembly
 from lexipod.closing.card import Closing, close_card
 from lexipod.closing.stacked import Heights, stack_heights
+from lexipod.design import Design
 from lexipod.drawing import PartLayer, Scene, Shape, is_hidden, lighter_shape, part_layer, seen_parts
 from lexipod.drawing.art import pictures_of
 from lexipod.errors import LexipodError
@@ -38,6 +39,7 @@ class Desk(QObject):
         super().__init__()
         self.session = session
         self.assembly: Assembly | None = None
+        self._built: Design | None = None
         self._current = ""
         self.layers: tuple[PartLayer, ...] = ()
         self._layers: dict[object, PartLayer] = {}
@@ -119,6 +121,10 @@ class Desk(QObject):
     def rebuild(self, revision: int) -> None:
         """Builds the assembly and its poses; the checks are asked in the background."""
         design = self.session.design
+        if self.assembly is not None and self._built is not None and is_same_but_sheets(design, self._built):
+            self._ask()  # how pieces are laid on sheets changes no piece
+            return
+        self._built = design
         self.assembly = build_assembly(design, self.session.catalog)
         folder = self.session.path.parent if self.session.path else None
         self.art, self.picture_faults = pictures_of(design, self.assembly, folder)

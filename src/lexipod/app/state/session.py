@@ -141,3 +141,8 @@ def is_same_card(a: Design, b: Design) -> bool:
         return a == b
     told = tuple(msgspec.structs.replace(m, decided=n.decided) for m, n in zip(a.mechanisms, b.mechanisms, strict=True))
     return msgspec.structs.replace(a, mechanisms=told) == b
+
+
+def is_same_but_sheets(a: Design, b: Design) -> bool:
+    """Whether two designs differ at most in how their pieces are laid on sheets; a piece cut in two is another piece."""
+    return a.sheeting.laps == b.sheeting.laps and msgspec.structs.replace(a, sheeting=b.sheeting) == b
