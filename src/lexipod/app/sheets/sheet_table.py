@@ -106,10 +106,9 @@ class _Top(QWidget):
         for rows in (1, 2, 3):
             scale = min((room.height() - 30 - rows * (HEAD_PX + GAP_PX)) / rows / tallest, (room.width() - 2 * EDGE_PX) / widest)
             across = max(1, int((room.width() - 2 * EDGE_PX + GAP_PX) / (widest * scale + GAP_PX)))
+            best = scale
             if across * rows >= min(len(sheets), 6):
-                best = max(best, scale)
                 break
-            best = max(LEAST_SCALE, scale)
         return max(LEAST_SCALE, min(MOST_SCALE, best))
 
     def _arrange(self) -> None:
@@ -268,12 +267,16 @@ class _Top(QWidget):
         if box.width() < 22 or box.height() < 11:
             return
         painter.setFont(font(11))
-        painter.setPen(QColor(DAY.ink))
         copies = self.desk.sheeting.copies
         name = piece.blank.name if copies == 1 else f"{piece.blank.name} {piece.copy}"
         name += " (locked)" if is_locked and box.width() > 90 else ""
         told = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(box.width()))
-        painter.drawText(box, int(Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignVCenter), told)
+        flags = int(Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignVCenter)
+        behind = QColor(DAY.accent_soft if piece.name == self.picked else FILLS[self.desk.session.catalog.kind_of(piece.lot.stock)])
+        behind.setAlpha(210)
+        painter.fillRect(painter.boundingRect(box, flags, told).adjusted(-2, 1, 2, -1), behind)
+        painter.setPen(QColor(DAY.ink))
+        painter.drawText(box, flags, told)
 
     def _paint_held(self, painter: QPainter) -> None:
         if self._held is None or self._at is None:
