@@ -23,8 +23,9 @@ from lexipod.nesting.pieces import Board, Layout, Piece, Spot, turned
 MOST_CELLS = 160_000
 """A board is divided into about so many cells at most."""
 COARSE_ROWS = 32
-CLOSE, SURE = 0.1, 0.75
-"""A piece is first looked at as hardly larger than it is, in shares of a cell, then as so much larger that no place it finds is taken."""
+CLOSE, SURE = -0.6, 0.75
+"""A piece is first looked at as a little smaller than it is, in shares of a cell, so that it can be nudged into a place that it just fits;
+then as so much larger that no place it finds is taken."""
 TRIED_ROWS, TRIED_IN_ROW = 12, 6
 EXACT_MM = 1e-9
 
@@ -42,6 +43,11 @@ class _Table:
     regions: list[Any] = field(default_factory=list)
     full_for: set[str] = field(default_factory=set)
     images: dict[tuple[int, int], Array] = field(default_factory=dict)
+
+    @property
+    def is_offcut(self) -> bool:
+        """Whether there are only some of its kind: they are used up first."""
+        return self.board.count is not None
 
     @property
     def shape(self) -> tuple[int, int]:
@@ -82,7 +88,12 @@ def lay_free(
         if piece.kind in hopeless:
             left.append(piece.name)
             continue
-        spot = _place(piece, tables, gap_mm, masks) or _place_fresh(piece, boards, tables, gap_mm, cell_mm, masks)
+        spot = (
+            _place(piece, tables, gap_mm, masks, offcuts=True)
+            or _place_fresh(piece, boards, tables, gap_mm, cell_mm, masks, offcuts=True)
+            or _place(piece, tables, gap_mm, masks, offcuts=False)
+            or _place_fresh(piece, boards, tables, gap_mm, cell_mm, masks, offcuts=False)
+        )
         if spot is None:
             hopeless.add(piece.kind)
             left.append(piece.name)
@@ -172,9 +183,9 @@ def _mask(piece: Piece, turn: int, table: _Table, gap: float, masks: Masks, *, g
     return masks[key]
 
 
-def _place(piece: Piece, tables: list[_Table], gap: float, masks: Masks) -> Spot | None:
+def _place(piece: Piece, tables: list[_Table], gap: float, masks: Masks, *, offcuts: bool) -> Spot | None:
     for k, table in enumerate(tables):
-        if piece.kind in table.full_for:
+        if piece.kind in table.full_for or table.is_offcut != offcuts:
             continue
         found = _lowest(piece, table, gap, masks)
         if found is None:
@@ -186,9 +197,13 @@ def _place(piece: Piece, tables: list[_Table], gap: float, masks: Masks) -> Spot
     return None
 
 
-def _place_fresh(piece: Piece, boards: Sequence[Board], tables: list[_Table], gap: float, cell: float, masks: Masks) -> Spot | None:
-    """On one more board: those of which there are only some first."""
-    for board in sorted(boards, key=lambda b: (b.count is None, b.region.area)):
+def _place_fresh(
+    piece: Piece, boards: Sequence[Board], tables: list[_Table], gap: float, cell: float, masks: Masks, *, offcuts: bool
+) -> Spot | None:
+    """On one more board, the smallest that takes it."""
+    for board in sorted(boards, key=lambda b: b.region.area):
+        if (board.count is not None) != offcuts:
+            continue
         if board.count is not None and sum(t.board is board for t in tables) >= board.count:
             continue
         table = _table(board, gap, cell)
@@ -250,8 +265,24 @@ def _first_place(mask: _Mask, table: _Table, gap: float) -> tuple[float, float] 
         open_here = np.flatnonzero(free[i])
         for j in open_here[:: max(1, len(open_here) // TRIED_IN_ROW)]:
             at = (x0 + margin + float(j) * table.cell, y0 + margin + float(i) * table.cell)
-            if _is_clear(mask.region, at, table, gap):
-                return _pushed(mask.region, at, table, gap)
+            clear = _nudged(mask.region, at, table, gap)
+            if clear is not None:
+                return _pushed(mask.region, clear, table, gap)
+    return None
+
+
+def _nudged(region: Any, at: tuple[float, float], table: _Table, gap: float) -> tuple[float, float] | None:
+    """The place itself where it is clear, or one up to a cell above or to the right, flush with what stands in the way; None for neither."""
+    if _is_clear(region, at, table, gap):
+        return at
+    x, y = at
+    _, _, width, height = region.bounds
+    near = [r.bounds for r in table.regions if _box_gap(r.bounds, (x, y, x + width, y + height)) < gap + EXACT_MM]
+    xs = sorted({b[2] + gap for b in near if 0 < b[2] + gap - x <= table.cell + EXACT_MM})[:2]
+    ys = sorted({b[3] + gap for b in near if 0 < b[3] + gap - y <= table.cell + EXACT_MM})[:2]
+    for trial in (*((x, v) for v in ys), *((v, y) for v in xs), *((u, v) for u in xs for v in ys)):
+        if _is_clear(region, trial, table, gap):
+            return trial
     return None
 
 

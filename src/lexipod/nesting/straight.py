@@ -89,7 +89,13 @@ def _lay(pieces: Sequence[Piece], boards: Sequence[Board], gap: float, divide: C
         if piece.kind in hopeless:
             left.append(piece.name)
             continue
-        found = _best_room(piece, rooms, gap) or _fresh_board(piece, boards, used, rooms, gap)
+        few = [r for r in rooms if used[r.board].count is not None]
+        found = (
+            _best_room(piece, few, gap)
+            or _fresh_board(piece, [b for b in boards if b.count is not None], used, rooms, gap)
+            or _best_room(piece, rooms, gap)
+            or _fresh_board(piece, [b for b in boards if b.count is None], used, rooms, gap)
+        )
         if found is None:
             hopeless.add(piece.kind)
             left.append(piece.name)
@@ -136,8 +142,8 @@ def _turns(piece: Piece) -> tuple[int, ...]:
 
 
 def _fresh_board(piece: Piece, boards: Sequence[Board], used: list[Board], rooms: list[_Room], gap: float) -> tuple[_Room, int] | None:
-    """One more board on which the piece fits: those of which there are only some first."""
-    for board in sorted(boards, key=lambda b: (b.count is None, b.region.area)):
+    """One more board on which the piece fits, the smallest."""
+    for board in sorted(boards, key=lambda b: b.region.area):
         if board.count is not None and sum(b is board for b in used) >= board.count:
             continue
         box = largest_box(board.room)
