@@ -140,7 +140,7 @@ def lay_on_sheets(design: Design, seconds: float) -> Sheets:
     return lay_sheets(build_assembly(design, catalog), catalog, design, seconds=seconds, tell=lambda share, best: _tell((share, best)))
 
 
-def send_sheet(design: Design, number: int, host: str, port: int, start: int, unsure: Unsure) -> int:
+def send_sheet(design: Design, number: int, host: str, port: int, start: int | None, unsure: Unsure) -> int:
     """Sends one sheet (counted from 1) to a plotter from a run on; tells how many runs are confirmed, and of how many. Why it ended early is the
     answer then."""
     catalog = load_catalog()
@@ -148,7 +148,7 @@ def send_sheet(design: Design, number: int, host: str, port: int, start: int, un
     sheets = lay_sheets(assembly, catalog, design)
     programs = plot_programs(sheets, assembly, catalog, design.ways)
     program = programs[number - 1]
-    _tell((start, len(program.steps)))
+    _tell((start or 0, len(program.steps)))
     return Sender(program, host, port, tell=lambda done: _tell((done, len(program.steps)))).send(start, unsure=unsure)
 
 

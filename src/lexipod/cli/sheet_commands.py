@@ -133,8 +133,8 @@ def run_send(options: argparse.Namespace, catalog: Catalog) -> int:
         if k and sys.stdin.isatty():
             input(f"Lay in the sheet for {program.title}, then press Enter.")
         sender = Sender(program, address[1], int(address[2]), tell=_share_of(options, len(program.steps)))
-        start = options.from_run if k == 0 else 0
-        if not 0 <= start <= len(program.steps):
+        start = options.from_run if k == 0 else None
+        if start is not None and not 0 <= start <= len(program.steps):
             raise ParameterError("--from-run", f"this sheet has {len(program.steps)} runs")
         try:
             done = sender.send(start, unsure=options.unsure)
@@ -192,7 +192,7 @@ def _add_send(parser: argparse.ArgumentParser) -> None:
     _batch(parser)
     parser.add_argument("--to", required=True, metavar="HOST:PORT|OUT.plt", help="a plotter (the simulated one: lexipod-plotter), or a file")
     parser.add_argument("--number", type=int, default=0, metavar="K", help="this sheet alone")
-    parser.add_argument("--from-run", type=int, default=0, metavar="R", help="go on after so many runs of the (first) sheet")
+    parser.add_argument("--from-run", type=int, default=None, metavar="R", help="go on after so many runs of the (first) sheet")
     parser.add_argument("--unsure", choices=("again", "skip"), default="", help="a run that may be cut in part: again, or left out")
 
 

@@ -65,22 +65,24 @@ class Sender:
         self._tell, self._should_stop, self._patience = tell, should_stop, patience_s
         self._socket: socket.socket | None = None
         self._heard = ""
+        self._told: list[tuple[int, ...]] = []
         self.done = 0
 
-    def send(self, start: int = 0, *, unsure: Unsure = "") -> int:
-        """Sends the runs from ``start`` on (0: from the beginning); how many are confirmed then, which is all of them.
+    def send(self, start: int | None = None, *, unsure: Unsure = "") -> int:
+        """Sends the runs from the beginning, or goes on after ``start`` runs that were confirmed (which may be none of a sheet that was begun);
+        how many are confirmed then, which is all of them.
 
-        From a later start the plotter is asked first where it stands: a run that it has finished meanwhile is not sent again, one that it
+        To go on, the plotter is asked first where it stands: a run that it has finished meanwhile is not sent again, one that it
         left in the middle is gone on with from there. Where it does not know, ``unsure`` says whether that run is cut ``again`` or left out
         (``skip``); without it a ``SendError`` of kind “unsure” asks.
         """
-        self.done = start
+        self.done = start or 0
         try:
             self._connect()
             rest: Step | None = None
-            if start:
+            if start is not None:
                 self.done, rest = self._where_it_stands(start, unsure)
-                self._put(self._tool_before(self.done))
+                self._put(self._tool_before(self.done) if self.done or rest is not None else self.program.head)
             else:
                 self._put(self.program.head)
             self._run_all(rest)
@@ -101,7 +103,7 @@ class Sender:
             told = f"there is no plotter at {self.host}:{self.port} ({error.strerror or 'it does not answer'}); switch it on, or look at the address"
             raise SendError(told, done=self.done, kind="absent") from error
         self._socket.settimeout(0.25)
-        self._heard = ""
+        self._heard, self._told = "", []
         state = self._state()
         if state is None:
             raise self._silent()
@@ -115,30 +117,42 @@ class Sender:
         self._socket = None
 
     def _put(self, text: str) -> None:
+        """Sends text in pieces that the plotter says it has room for; as long as it answers, a full buffer is waited for."""
         assert self._socket is not None
         data = text.encode("ascii")
-        waits_until = time.monotonic() + self._patience
         while data:
-            try:
-                sent = self._socket.send(data[:256])
-                data = data[sent:]
-                waits_until = time.monotonic() + self._patience
-            except TimeoutError:
-                if time.monotonic() > waits_until:
-                    state = self._state()
-                    raise (self._held(state) if state else self._silent()) from None
+            room = self._room()
+            if room <= 0:
+                if self._should_stop():
+                    raise SendError(f"Stopped. {self._count()}; it can go on from there.", done=self.done, kind="stopped")
+                time.sleep(0.02)
+                continue
+            piece, data = data[:room], data[room:]
+            self._socket.sendall(piece)
+
+    def _room(self) -> int:
+        """How many bytes the plotter has room for now."""
+        assert self._socket is not None
+        self._socket.sendall(b"\x1b.B")
+        found = self._answer(numbers=1, seconds=self._patience)
+        if found is None:
+            raise self._silent()
+        return found[0]
 
     def _answer(self, *, numbers: int, seconds: float) -> tuple[int, ...] | None:
-        """The next answer with so many numbers; others are passed over. None when it does not come in time."""
+        """The next answer with so many numbers (0: a word); others wait for who asks for them. None when it does not come in time."""
         assert self._socket is not None
         until = time.monotonic() + seconds
         while True:
+            for k, told in enumerate(self._told):
+                if len(told) == numbers:
+                    return self._told.pop(k)
             while "\r" in self._heard:
-                told, _, self._heard = self._heard.partition("\r")
-                found = re.fullmatch(r"-?\d+(,-?\d+)*", told.strip())
-                values = tuple(int(n) for n in told.split(",")) if found else ()
-                if len(values) == numbers or (numbers == 0 and not found):
-                    return values
+                word, _, self._heard = self._heard.partition("\r")
+                found = re.fullmatch(r"-?\d+(,-?\d+)*", word.strip())
+                self._told.append(tuple(int(n) for n in word.split(",")) if found else ())
+                if len(self._told[-1]) == numbers:
+                    return self._told.pop()
             if time.monotonic() > until:
                 return None
             try:
@@ -206,14 +220,18 @@ class Sender:
 
     def _where_it_stands(self, start: int, unsure: Unsure) -> tuple[int, Step | None]:
         """How many runs are done, and what is left of one that was left in the middle."""
-        self._put("OA;OI;")
+        self._put("OI;OA;")  # answers of words that were sent before come first, then the identity, then where it is now
+        until = time.monotonic() + self._patience
+        while self._answer(numbers=0, seconds=1.0) is None:
+            state = self._state()
+            if state is None or time.monotonic() > until + 60.0:
+                raise self._silent()
+            if state & (HELD | LEVER):
+                raise self._held(state)
+        self._told = [t for t in self._told if len(t) != 3]
         position = self._position(self._patience)
-        while self._answer_is_pending():
-            found = self._answer(numbers=3, seconds=0.2)
-            if found is not None:
-                position = (found[0] / UNITS_PER_MM, found[1] / UNITS_PER_MM)
         steps = self.program.steps
-        before = steps[start - 1].end
+        before = steps[start - 1].end if start else (0.0, 0.0)
         in_flight = list(range(start, min(start + 2, len(steps))))
         for number in reversed(in_flight):
             if math.dist(steps[number].end, position) < HERE_MM and math.dist(steps[number].end, before) >= HERE_MM:
@@ -231,24 +249,6 @@ class Sender:
         told = f"The plotter no longer knows where it was. {start} of {len(steps)} runs are done; the next one may be cut in part:"
         told += " cut it again, or leave it out."
         raise SendError(told, done=start, kind="unsure")
-
-    def _answer_is_pending(self) -> bool:
-        """Whether answers of words that were sent before are still to come: the identity comes last."""
-        if re.search(r"[A-Z][^\r]*\r", self._heard):
-            self._heard = re.sub(r"^.*?[A-Z][^\r]*\r", "", self._heard, count=1, flags=re.S)
-            return False
-        return self._heard != "" or self._more()
-
-    def _more(self) -> bool:
-        assert self._socket is not None
-        try:
-            data = self._socket.recv(512)
-        except TimeoutError:
-            return False
-        if not data:
-            raise EOFError("the connection was closed")
-        self._heard += data.decode("latin-1")
-        return True
 
     # --- what is said
 

@@ -173,9 +173,10 @@ class CuttingPanel(Panel):
             return
         if self.sending.is_running or not self.bench.sheets.is_current:
             return
+        start = self._done if self._sheet_sent else None
         self._sheet_sent = self._sheet_sent or int(self.number.currentData() or 1)
         self._unsure = False
-        self.sending.start("send", self.session.design, self._sheet_sent, address[1], int(address[2]), self._done, unsure)
+        self.sending.start("send", self.session.design, self._sheet_sent, address[1], int(address[2]), start, unsure)
         self.state.setText("Connecting …")
         self._show_sending()
 
@@ -211,13 +212,13 @@ class CuttingPanel(Panel):
         fault = self.sending.fault
         if isinstance(fault, SendError):
             self._done, self._unsure = fault.done, fault.kind == "unsure"
-            if fault.kind == "absent" and not self._done:
+            if fault.kind == "absent" and not self._done and not self._of:
                 self._sheet_sent = 0
         self.state.setText(words)
         self._show_sending()
 
     def _show_sending(self) -> None:
-        is_begun = self._sheet_sent > 0 and (self._done > 0 or self.sending.is_running)
+        is_begun = self._sheet_sent > 0
         self.bar.setVisible(is_begun)
         self.bar.setMaximum(max(1, self._of))
         self.bar.setValue(self._done)
