@@ -132,6 +132,7 @@ class FreeTest(unittest.TestCase):
 class FaultTest(unittest.TestCase):
     def test_planted_faults_are_named(self):
         pieces = {n: box(n, 50, 30, (0, 180)) for n in "ab"}
+
         def faults(a, b, gap=2.0):
             return find_faults(Layout((letter(5.0),), (a, b), (), pieces), gap)
 

@@ -53,7 +53,9 @@ class OrderTest(unittest.TestCase):
         self.assertLess(place[400], place[2500])
         places_of_small = [k for k, r in enumerate(told) if r.closed and shapely.Polygon(r.points).area == 25]
         self.assertLess(max(places_of_small), place[2500])
-        inside = next(k for k, r in enumerate(told) if r.closed and shapely.Polygon(r.points).within(shapely.box(20, 20, 40, 40)) and r.length_mm == 20)
+        inside = next(
+            k for k, r in enumerate(told) if r.closed and shapely.Polygon(r.points).within(shapely.box(20, 20, 40, 40)) and r.length_mm == 20
+        )
         self.assertLess(inside, place[400])
 
     def test_on_random_sheets_every_run_is_there_once_and_in_a_sound_order(self):
@@ -106,7 +108,11 @@ class BladeTest(unittest.TestCase):
         return float(shapely.distance(shapely.points(trace[gone > 4 * trail]), shapely.LineString(run.path)).max())
 
     def test_the_tip_stays_on_the_line_round_corners_and_curves(self):
-        star = Run("cut", np.array([[r * math.cos(a), r * math.sin(a)] for a, r in zip(np.linspace(0, 2 * math.pi, 11)[:-1], [20, 8] * 5, strict=True)]), True)
+        star = Run(
+            "cut",
+            np.array([[r * math.cos(a), r * math.sin(a)] for a, r in zip(np.linspace(0, 2 * math.pi, 11)[:-1], [20, 8] * 5, strict=True)]),
+            True,
+        )
         for run in (square(0, 0, 30), star, Run("cut", np.asarray(shapely.Point(0, 0).buffer(9, quad_segs=24).exterior.coords)[:-1], True)):
             self.assertLess(self.off_the_line(run, 0.3, lead_round(run, trail_mm=0.3, overcut_mm=0.5)), 0.03)
 

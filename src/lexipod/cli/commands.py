@@ -119,7 +119,7 @@ def _export(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--width", type=int, default=800, metavar="PX", help="width of a moving picture in pixels")
     parser.add_argument("--seconds", type=float, default=1.6, metavar="S", help="how long one way takes")
     parser.add_argument("--one-way", action="store_true", help="it does not come back")
-    parser.add_argument("--face", choices=("both", "front", "back"), default="both", help="which face of the sheets; the back is mirrored")
+    parser.add_argument("--face", choices=("both", "front", "back"), default="", help="which face of the sheets; the back is mirrored")
     parser.add_argument("--only", action="append", default=[], metavar="PIECE", help="this piece alone, by its id (may be repeated)")
     parser.add_argument("--trial", action="store_true", help="a trial in plain paper, one colour a part")
     parser.add_argument("--number", type=int, default=0, metavar="K", help="this sheet alone")

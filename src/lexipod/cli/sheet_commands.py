@@ -117,6 +117,8 @@ def run_kit(options: argparse.Namespace, catalog: Catalog) -> int:
 def run_send(options: argparse.Namespace, catalog: Catalog) -> int:
     """Writes a plotter file, or sends sheet after sheet to a plotter."""
     design = _asked(options, catalog)
+    if options.cuts is None and design.sheeting.cuts == "straight" and design.sheeting.margin is None:
+        design = change_design(design, catalog, {"sheets.cuts": "free"})  # a plotter has no use for straight cuts up to the edge
     sheets = _laid(options, design, catalog)
     programs = plot_programs(sheets, build_assembly(design, catalog), catalog, design.ways)
     if options.number and not 1 <= options.number <= len(programs):

@@ -56,10 +56,11 @@ class Moving:
 
 @dataclass(frozen=True, slots=True)
 class Cutting:
-    """How pieces are shown that are cut: which ``face`` of the sheets, ``only`` which blanks, a ``trial`` in plain paper, which ``number`` of the
+    """How pieces are shown that are cut: which ``face`` of the sheets (empty: both on
+    pages, the front alone in one drawing), ``only`` which blanks, a ``trial`` in plain paper, which ``number`` of the
     sheets (0: all), the resolution of a picture, the version of a DXF file."""
 
-    face: Literal["both", "front", "back"] = "both"
+    face: Literal["", "both", "front", "back"] = ""
     only: tuple[str, ...] = ()
     trial: bool = False
     number: int = 0
@@ -117,11 +118,10 @@ class Wanted:
             raise ParameterError("--number", f"there are {len(laid.sheets)} sheets")
         return replace(laid, sheets=laid.sheets[self.cutting.number - 1 : self.cutting.number])
 
-    @property
-    def sheet_drawings(self) -> tuple[Drawing, ...]:
-        """The sheets at true size, each followed by its back where something is marked there."""
-        cutting = self.cutting
-        found = draw_sheets(self.sheets, self.assembly, self.catalog, self.style, face=cutting.face, trial=cutting.trial)
+    def sheet_drawings(self, usual_face: str) -> tuple[Drawing, ...]:
+        """The sheets at true size; with both faces each is followed by its back where something is marked there."""
+        face, trial = self.cutting.face or usual_face, self.cutting.trial
+        found = draw_sheets(self.sheets, self.assembly, self.catalog, self.style, face=face, trial=trial)
         if not found:
             raise LexipodError("there is no sheet: no piece of the card fits on one")
         return found
@@ -132,7 +132,7 @@ class Wanted:
         if self.what == "check":
             return check_print(self.paper)
         if self.what == "sheets":
-            laid = self.sheet_drawings
+            laid = self.sheet_drawings("front")
             return laid[0] if len(laid) == 1 else side_by_side(laid)
         if self.what == "pieces" and self.cutting.only:
             return draw_pieces(self.assembly, self.catalog, self.style, title=self.design.title, blanks=self.cutting.only)
@@ -181,7 +181,7 @@ def _write_pdf(wanted: Wanted) -> bytes:
     scale = _correction(wanted)
     if wanted.what == "sheets":
         paper = wanted.paper if wanted.sheet else None
-        return write_pdf(sheet_pages(wanted.sheet_drawings, title=title, paper=paper), title=title, scale=scale)
+        return write_pdf(sheet_pages(wanted.sheet_drawings("both"), title=title, paper=paper), title=title, scale=scale)
     pages = draw_template_pages(
         wanted.assembly, wanted.catalog, wanted.style, title=title, paper=wanted.paper, layout=wanted.layout, only=wanted.cutting.only
     )

@@ -33,8 +33,8 @@ def plot_programs(sheets: Sheets, assembly: Assembly, catalog: Catalog, ways: Wa
     return tuple(programs)
 
 
-def sheet_program(sheet: LaidSheet, assembly: Assembly, catalog: Catalog, machine: Machine | None) -> Program:
-    """The program of one sheet."""
+def sheet_program(sheet: LaidSheet, assembly: Assembly, catalog: Catalog, machine: Machine | None, *, in_order: bool = True) -> Program:
+    """The program of one sheet; with ``in_order`` off, its runs as they are listed."""
     runs = runs_of(draw_sheet(sheet, assembly, catalog, UnitStyle(), cuts=False))
     width, height = sheet.size_mm
     if machine is not None and not _goes_in(width, height, machine):
@@ -43,7 +43,12 @@ def sheet_program(sheet: LaidSheet, assembly: Assembly, catalog: Catalog, machin
             told = f"{size}. Lay on smaller sheets, or cut it by hand."
             raise ParameterError("machine", told)
         runs = tuple(_quarter(run, height) for run in runs)
-    return make_program(runs, machine, catalog.blade_for(sheet.lot.stock), title=sheet_title(sheet))
+    program = make_program(runs, machine, catalog.blade_for(sheet.lot.stock), title=sheet_title(sheet), in_order=in_order)
+    low = min(float(step.way.min()) for step in program.steps)
+    if low < 0:
+        told = "pieces lie at the edge of the sheet, where the knife would leave it"
+        raise ParameterError("sheets", f"{told}; cut free (sheets.cuts=free), or with a margin (sheets.margin=3mm)")
+    return program
 
 
 def _goes_in(width: float, height: float, machine: Machine) -> bool:

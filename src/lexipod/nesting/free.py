@@ -197,9 +197,7 @@ def _place(piece: Piece, tables: list[_Table], gap: float, masks: Masks, *, offc
     return None
 
 
-def _place_fresh(
-    piece: Piece, boards: Sequence[Board], tables: list[_Table], gap: float, cell: float, masks: Masks, *, offcuts: bool
-) -> Spot | None:
+def _place_fresh(piece: Piece, boards: Sequence[Board], tables: list[_Table], gap: float, cell: float, masks: Masks, *, offcuts: bool) -> Spot | None:
     """On one more board, the smallest that takes it."""
     for board in sorted(boards, key=lambda b: b.region.area):
         if (board.count is not None) != offcuts:

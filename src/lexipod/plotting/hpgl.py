@@ -57,8 +57,8 @@ class Program:
 
 def make_program(runs: Sequence[Run], machine: Machine | None, blade: Blade, *, title: str = "", in_order: bool = True) -> Program:
     """The program of one sheet: scores with the scoring pen, cuts with the knife that trails and overcuts as it is set. With ``in_order`` off the
-    runs stay as they are listed."""
-    ordered = order_runs(runs) if in_order else list(runs)
+    runs stay as they are listed, scores before cuts."""
+    ordered = order_runs(runs) if in_order else sorted(runs, key=lambda r: r.tool != "score")
     pens = {"score": machine.score_pen if machine else 1, "cut": machine.cut_pen if machine else 2}
     steps: list[Step] = []
     tool = ""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 
 import numpy as np
@@ -11,6 +12,9 @@ from lexipod.geometry.frames import Array
 from lexipod.plotting.runs import Run
 
 PASSES = 4
+ROUNDS = 6
+LONGEST_TURN = 40
+"""At most so many runs in a row are taken the other way round."""
 INSIDE_MM = 1e-3
 
 
@@ -24,7 +28,12 @@ def order_runs(runs: Sequence[Run], start: tuple[float, float] = (0.0, 0.0)) -> 
         if not group:
             continue
         inside = _what_lies_inside(group) if tool == "cut" else [set() for _ in group]
-        found = _moved(_nearest_first(group, inside, at), group, inside, at)
+        found = _nearest_first(group, inside, at)
+        for _ in range(ROUNDS):
+            before = lifted_mm([group[k].begun_at(b) for k, b in found], (float(at[0]), float(at[1])))
+            found = _begun_anew(_turned_round(_moved(found, group, inside, at), group, inside, at), group, at)
+            if lifted_mm([group[k].begun_at(b) for k, b in found], (float(at[0]), float(at[1]))) > before - 1e-6:
+                break
         done += [group[k].begun_at(begin) for k, begin in found]
         at = done[-1].path[-1]
     return done
@@ -124,6 +133,57 @@ def _moved(found: list[tuple[int, int]], runs: Sequence[Run], inside: list[set[i
                 found.insert(j, row)
                 ends = np.insert(ends, j, end, axis=0)
                 better = True
+        if not better:
+            break
+    return found
+
+
+def _begun_anew(found: list[tuple[int, int]], runs: Sequence[Run], start: Array) -> list[tuple[int, int]]:
+    """The same order, each run begun where the way to it and on from it is shortest."""
+    out = list(found)
+    at = start
+    for i, (k, _) in enumerate(out):
+        run = runs[k]
+        following = runs[out[i + 1][0]].begun_at(out[i + 1][1]).path[0] if i + 1 < len(out) else None
+        if run.closed:
+            ways = np.linalg.norm(run.points - at, axis=1)
+            if following is not None:
+                ways = ways + np.linalg.norm(run.points - following, axis=1)
+            begin = int(np.argmin(ways))
+        else:
+            ends = run.points[[0, -1]]
+            ways = np.linalg.norm(ends - at, axis=1)
+            if following is not None:
+                ways = ways + np.linalg.norm(ends[::-1] - following, axis=1)
+            begin = int(np.argmin(ways))
+        out[i] = (k, begin)
+        at = run.begun_at(begin).path[-1]
+    return out
+
+
+def _turned_round(found: list[tuple[int, int]], runs: Sequence[Run], inside: list[set[int]], start: Array) -> list[tuple[int, int]]:
+    """Stretches of the order taken the other way round where that shortens the way and nothing comes before what lies inside it."""
+    for _ in range(PASSES):
+        better = False
+        ends = np.array([[runs[k].begun_at(b).path[0], runs[k].begun_at(b).path[-1]] for k, b in found])
+        for i in range(len(found) - 1):
+            before = ends[i - 1, 1] if i else start
+            met = {found[i][0]}
+            for j in range(i + 1, min(len(found), i + LONGEST_TURN)):
+                k = found[j][0]
+                if inside[k] & met:
+                    break
+                met.add(k)
+                old = math.dist(before, ends[i, 0])
+                new = math.dist(before, ends[j, 1])
+                if j + 1 < len(found):
+                    old += math.dist(ends[j, 1], ends[j + 1, 0])
+                    new += math.dist(ends[i, 0], ends[j + 1, 0])
+                if new < old - 1e-6:
+                    found[i : j + 1] = [(n, b if runs[n].closed else 1 - b) for n, b in reversed(found[i : j + 1])]
+                    ends[i : j + 1] = ends[i : j + 1][::-1, ::-1]
+                    better = True
+                    break
         if not better:
             break
     return found
