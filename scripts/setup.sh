@@ -68,3 +68,7 @@ missing="$(libraries $needed | tr '\n' ' ')"
 if [ -n "${missing// /}" ]; then
   install_packages $missing || exit 1
 fi
+# An HPGL reader of its own, to hold plotter files against; where it cannot be had, that one test is left out.
+if [ "$want" = test ] && ! command -v hp2xx >/dev/null 2>&1; then
+  install_packages hp2xx || echo "Without hp2xx one test of plotter files is left out."
+fi

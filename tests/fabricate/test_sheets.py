@@ -1,5 +1,6 @@
 """Cards laid on sheets, and what is written of them, measured by readers that share nothing with the writers."""
 
+import ctypes
 import io
 import math
 import re
@@ -102,9 +103,9 @@ class SettingsTest(unittest.TestCase):
                             across.add(piece.blank.name)
                         looked_at += 1
             self.assertEqual(set(sheets.against_grain(build_assembly(design, CATALOG), CATALOG)), across)
-            for name in across:  # the other way round no letter sheet takes it
+            for name in across:  # the other way round no A4 sheet takes it
                 size = next(p.blank.size_mm for s in sheets.sheets for p, _, _ in s.pieces if p.blank.name == name)
-                self.assertGreater(max(size), 215.9)
+                self.assertGreater(max(size), 210.0)
         self.assertGreater(looked_at, 2)
 
     def test_a_card_too_large_for_the_usual_sheet_gets_a_larger_one_and_one_that_was_chosen_is_kept_to(self):
@@ -252,12 +253,7 @@ class ReadBackTest(unittest.TestCase):
     def test_pdf_by_pdfium(self):
         page = pypdfium2.PdfDocument(self.write(".pdf"))[0]
         self.assertEqual([round(v * IN / 72, 3) for v in page.get_size()], [round(v, 3) for v in self.first.size_mm])
-        boxes = [tuple(v * IN / 72 for v in o.get_bounds()) for o in page.get_objects() if o.type == 2]
-        for _, _, region in self.first.pieces:
-            x0, y0, x1, y1 = region.bounds
-            pen = 0.25  # pdfium adds the width of the line on each side
-            near = min(max(abs(b - w) for b, w in zip(box, (x0 - pen, y0 - pen, x1 + pen, y1 + pen), strict=True)) for box in boxes)
-            self.assertLess(near, 0.02)
+        self.compare([ring for ring in pdf_rings(page) if len(ring) > 2 and not is_sheet(ring, self.first.size_mm)][: len(self.rings_wanted())])
 
     def test_png_at_the_resolution_asked_for(self):
         image = Image.open(io.BytesIO(self.write(".png", dpi=200.0)))
@@ -316,6 +312,31 @@ class ReadBackTest(unittest.TestCase):
         texts = [p.get_textpage().get_text_bounded() for p in pages]
         tiles = [t for t in texts if "tile A1 of" in t]
         self.assertTrue(tiles)
+
+
+def pdf_rings(page):
+    """The closed paths of a page that are drawn as cut lines (0.25 mm wide), by pdfium's own segments, in mm."""
+    raw = pypdfium2.raw
+    for item in page.get_objects():
+        width = ctypes.c_float()
+        if item.type != raw.FPDF_PAGEOBJ_PATH or not raw.FPDFPageObj_GetStrokeWidth(item.raw, width) or abs(width.value * IN / 72 - 0.25) > 1e-3:
+            continue
+        a, b, c, d, e, f = item.get_matrix().get()
+        rings, x, y = [], ctypes.c_float(), ctypes.c_float()
+        closed = False
+        for k in range(raw.FPDFPath_CountSegments(item.raw)):
+            segment = raw.FPDFPath_GetPathSegment(item.raw, k)
+            raw.FPDFPathSegment_GetPoint(segment, x, y)
+            if raw.FPDFPathSegment_GetType(segment) == raw.FPDF_SEGMENT_MOVETO:
+                rings.append([])
+            rings[-1].append((a * x.value + c * y.value + e, b * x.value + d * y.value + f))
+            closed = closed or bool(raw.FPDFPathSegment_GetClose(segment))
+        if closed:
+            yield from (np.array(ring) * IN / 72 for ring in rings)
+
+
+def is_sheet(ring, size):
+    return bool(np.abs(np.ptp(ring, axis=0) - size).max() < 0.01)
 
 
 def ring_key(points):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 from io import StringIO
 from typing import Any, Literal
 
@@ -22,6 +23,7 @@ def write_dxf(drawing: Drawing, version: DxfVersion = "R2000") -> bytes:
     import ezdxf
     from ezdxf import options
 
+    logging.getLogger("ezdxf").setLevel(logging.ERROR)  # R12 has no unit: that is known
     before = options.write_fixed_meta_data_for_testing
     options.write_fixed_meta_data_for_testing = True  # no dates and no chance in the file
     try:
