@@ -30,7 +30,8 @@ from lexipod.fabricate.exports import Cutting, export_bytes
 from lexipod.fabricate.kit import glue_mm2, make_kit
 from lexipod.fabricate.machining import find_misfits, plot_programs, sheet_program
 from lexipod.fabricate.sheet_drawing import draw_sheet, turned_over
-from lexipod.fabricate.sheeting import lay_sheets, sheets_json
+from lexipod.fabricate.sheeting import lap_faults, lay_sheets, sheets_json
+from lexipod.fitting.lapping import propose_lap
 from lexipod.units import UnitStyle
 from lexipod_plotter import Machine
 from lexipod_plotter.serve import run_file
@@ -448,3 +449,37 @@ class OwnListsTest(unittest.TestCase):
             with self.assertRaises(FileError) as caught:
                 load_catalog(Path(folder))
             self.assertIn("crosses itself", str(caught.exception))
+
+
+class LapTest(unittest.TestCase):
+    """A card whose inner panel goes on no sheet of A5 whole."""
+
+    @classmethod
+    def setUpClass(cls):
+        design = card_with("strip-slider", Card(size="iso.a5", orientation="landscape"))
+        cls.design = design
+        cls.found = propose_lap(design, CATALOG, "card.panel", (148.0, 210.0))
+
+    def test_the_halves_fit_and_together_are_the_piece_with_the_lap_twice(self):
+        whole = next(b for b in find_blanks(build_assembly(self.design, CATALOG)) if b.id == "card.panel")
+        self.assertGreater(min(whole.size_mm), 139)
+        wide = propose_lap(self.design, CATALOG, "card.panel", (142.0, 150.0))
+        halves = [b for b in find_blanks(build_assembly(wide.design, CATALOG)) if b.id.startswith("card.panel")]
+        self.assertEqual([b.id for b in halves], ["card.panel-lap1", "card.panel-lap2"])
+        self.assertTrue(all(max(b.size_mm) <= 150 and min(b.size_mm) <= 142 for b in halves))
+        self.assertAlmostEqual(sum(b.region.area for b in halves), whole.region.area + wide.lap.over * whole.size_mm[1], delta=1.0)
+        self.assertEqual(wide.blocks, ())
+
+    def test_its_thickness_counts_where_something_runs_tight(self):
+        tight = propose_lap(self.design, CATALOG, "m1.strip", (120.0, 210.0))
+        self.assertTrue(tight.blocks)
+        doubled = next(p for p in build_assembly(tight.design, CATALOG).parts if p.name == "lap of the strip")
+        strip = build_assembly(tight.design, CATALOG).by_id["m1.strip"]
+        self.assertEqual((doubled.quantity, doubled.thickness_mm), (0, strip.thickness_mm))
+        self.assertAlmostEqual(doubled.top_mm, strip.z_mm)
+
+    def test_a_lap_over_an_opening_or_a_score_is_told_and_not_made(self):
+        for lap, told in ((f"sheets.lap.{part}", words) for part, words in (("m1.mat", "no such part"), ("card.frame", "opening"))):
+            changed = change_design(self.design, CATALOG, {lap: "width@105mm"})
+            self.assertIn(told, " ".join(text for _, text in lap_faults(build_assembly(changed, CATALOG))))
+        self.assertEqual(change_design(changed, CATALOG, {"sheets.lap.card.frame": "none"}).sheeting.laps, {})

@@ -30,6 +30,7 @@ from lexipod.fabricate.sheeting import Sheets, lay_sheets
 from lexipod.fabricate.templates import Layout
 from lexipod.fitting import convert_design, fit_design, propose_designs
 from lexipod.fitting.comparing import compare_designs
+from lexipod.fitting.lapping import Lapping, propose_lap
 from lexipod.fitting.punching import fit_to_punch
 from lexipod.fitting.reaching import find_reach
 from lexipod.pictures import Picture
@@ -140,6 +141,11 @@ def lay_on_sheets(design: Design, seconds: float) -> Sheets:
     return lay_sheets(build_assembly(design, catalog), catalog, design, seconds=seconds, tell=lambda share, best: _tell((share, best)))
 
 
+def lap_piece(design: Design, blank: str, room: tuple[float, float]) -> Lapping | None:
+    """Where a piece is cut in two that lap."""
+    return propose_lap(design, load_catalog(), blank, room)
+
+
 def send_sheet(design: Design, number: int, host: str, port: int, start: int | None, unsure: Unsure) -> int:
     """Sends one sheet (counted from 1) to a plotter from a run on; tells how many runs are confirmed, and of how many. Why it ended early is the
     answer then."""
@@ -167,6 +173,7 @@ CHORES: dict[str, Callable[..., Any]] = {
     "export": export_design,
     "sheets": lay_on_sheets,
     "send": send_sheet,
+    "lap": lap_piece,
 }
 
 

@@ -13,6 +13,7 @@ from lexipod.assembly.needs import Need, WantedGap
 from lexipod.assembly.panels import Panel
 from lexipod.assembly.parts import Cue, Handle, Part, Zone
 from lexipod.design import Closure, Item
+from lexipod.design.sheeting import Lap
 
 NO_CLOSURE = Closure()
 
@@ -42,6 +43,7 @@ class Assembly:
     seams: tuple[Seam, ...] = ()
     mark_mm: float = 0.5
     items: tuple[Item, ...] = ()
+    laps: dict[str, Lap] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         ids = [part.id for part in self.parts]

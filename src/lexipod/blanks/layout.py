@@ -11,6 +11,7 @@ import shapely
 
 from lexipod.assembly import Assembly, Blank, Crease, Folding, Part, Seam
 from lexipod.assembly.blanks import Fold, after
+from lexipod.blanks.laps import lapped
 from lexipod.closing.card import Closing, close_card
 from lexipod.geometry.frames import Array, pose_matrix, relative_pose
 from lexipod.geometry.shapes import circle, join_regions, region_from, scraps_of, split_region
@@ -42,6 +43,8 @@ def find_blanks(assembly: Assembly) -> tuple[Blank, ...]:
             blanks += _laid_open(assembly, part)
     blanks += [replace(s, mechanism=f.mechanism, slits=find_slits(f, s)).as_cut() for f in assembly.foldings for s in f.sheets]
     blanks += [replace(s, mechanism="card") for s in (closing.sheets if closing is not None else ())]
+    if assembly.laps:
+        return tuple(half.at_origin() for blank in blanks for half in lapped(blank.at_origin(), assembly))
     return tuple(blank.at_origin() for blank in blanks)
 
 

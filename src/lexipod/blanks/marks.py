@@ -36,7 +36,13 @@ def find_marks(blank: Blank, assembly: Assembly) -> tuple[Mark, ...]:
             found += [*_pivots(part, to_blank, blank, assembly), *_stuck(part, to_blank, blank, assembly)]
     if diameter_of(blank.outline) and not blank.holes:
         found.append(Mark("middle", "middle", (blank.outline.max(axis=0) + blank.outline.min(axis=0))[None] / 2))
-    return tuple(found)
+    return tuple(m for m in found if not blank.id.endswith(("-lap1", "-lap2")) or _lies_on(m, blank))
+
+
+def _lies_on(mark: Mark, blank: Blank) -> bool:
+    """Whether a mark lies on this one of two that lap."""
+    shape = shapely.Point(mark.points[0]) if len(mark.points) < 3 else shapely.Polygon(mark.points)
+    return bool(shapely.buffer(blank.region, 1e-6).covers(shape))
 
 
 def _laid(points: Any, to_blank: Array) -> Array:

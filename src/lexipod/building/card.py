@@ -14,6 +14,7 @@ from lexipod.building.base import base_parts, clear_of_card, gate_parts
 from lexipod.building.cue_placing import cue_handles, place_cues
 from lexipod.building.fold_items import with_items
 from lexipod.building.items import build_items, item_handles, round_corners
+from lexipod.building.laps import build_laps
 from lexipod.building.piercing import pierce
 from lexipod.building.placing import Placing
 from lexipod.building.refusing import sized_values
@@ -166,6 +167,9 @@ def _build(design: Design, catalog: Catalog, *, bounded: bool = True) -> Assembl
     added, glued, strays = build_items(design.items, parts, catalog, panels)
     parts += added
     joints += glued
+    doubled, laid = build_laps(design.sheeting.laps, parts, catalog)
+    parts += doubled
+    joints += laid
     return Assembly(
         site.card,
         tuple(sorted(parts, key=lambda p: (p.level, p.z_mm))),
@@ -182,6 +186,7 @@ def _build(design: Design, catalog: Catalog, *, bounded: bool = True) -> Assembl
         seams=(*seams, *(s for p in pieces for s in p.seams)),
         mark_mm=site.grid_mm,
         items=design.items,
+        laps=dict(design.sheeting.laps),
     )
 
 

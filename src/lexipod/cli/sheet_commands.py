@@ -21,13 +21,15 @@ from lexipod.errors import ParameterError, quoted
 from lexipod.fabricate.kit import kit_csv, kit_json, kit_text, make_kit
 from lexipod.fabricate.machining import find_misfits, plot_programs
 from lexipod.fabricate.sheet_drawing import sheet_title
-from lexipod.fabricate.sheeting import Sheets, cuts_told, lay_sheets, sheets_json
+from lexipod.fabricate.sheeting import Sheets, cuts_told, lap_faults, lay_sheets, room_of, sheets_json
 from lexipod.fabricate.shelving import offcuts_of
+from lexipod.fitting.lapping import Lapping, propose_lap
 from lexipod.pipeline import open_design
 from lexipod.plotting import Sender, SendError, write_hpgl
 from lexipod.units import parse_length
 
 MOST_SECONDS = 3600.0
+MOST_LAPS = 3
 
 
 def _asked(options: argparse.Namespace, catalog: Catalog) -> Design:
@@ -99,8 +101,24 @@ def _print_sheets(sheets: Sheets, design: Design, catalog: Catalog, units: str |
         print(f"across their grain, since no sheet takes them along it: {', '.join(against)}")
     for misfit in find_misfits(sheets, catalog, design.ways, style):
         print(f"{misfit.subject}: {misfit.text}")
+    named: set[str] = set()
     for piece, why in sheets.unplaced:
-        print(f"no room for {piece.blank.name} (card {piece.copy}): {why}")
+        if piece.blank.id not in named:
+            named.add(piece.blank.id)
+            print(f"no room for {piece.blank.name}: {why}")
+            if len(named) <= MOST_LAPS:
+                print(f"  {lap_text(propose_lap(design, catalog, piece.blank.id, room_of(piece, sheets, design, catalog)))}")
+    for name, fault in lap_faults(build_assembly(design, catalog)):
+        print(f"{name} is not cut in two as asked: {fault}")
+
+
+def lap_text(found: Lapping | None) -> str:
+    """What a lap would be, as it can be pasted."""
+    if found is None:
+        return "no lap gives two parts that fit it"
+    if found.blocks:
+        return f"a lap ({found.setting}) would block: {'; '.join(found.blocks)}"
+    return f"in two that lap, nothing is blocked by it: set {found.setting}"
 
 
 def run_kit(options: argparse.Namespace, catalog: Catalog) -> int:

@@ -33,8 +33,8 @@ class Placed(msgspec.Struct, frozen=True, array_like=True, forbid_unknown_fields
 
 
 class Lap(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """A piece cut in two that lap: across its width or its height, the middle of the lap ``at`` so far from the left or the bottom, ``over``
-    how long both lie on each other."""
+    """A part cut in two that lap: across its width or its height, the middle of the lap ``at`` so far from its left or its lower edge, in its
+    own frame; ``over`` is how long both lie on each other."""
 
     along: Literal["width", "height"]
     at: float
@@ -49,7 +49,7 @@ class Sheeting(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """``copies`` of the card; cut ``straight`` from edge to edge or ``free`` along each outline; ``gap`` between pieces and empty ``margin`` of
     each sheet (None: what suits the way of cutting). ``sheets`` says which sheet of the catalog a stock is bought in (where nothing is said, a
     larger one is taken for what that does not hold), ``grain`` whether pieces keep to it, ``instead`` which other
-    stock a blank is cut from, ``laps`` which blanks are cut in two. With two ``colours`` of each stock the blanks in ``second`` are cut
+    stock a blank is cut from, ``laps`` which parts are cut in two. With two ``colours`` of each stock the blanks in ``second`` are cut
     from the other colour, the other way round on every second card. ``placed`` is where pieces were put, for pieces whose shapes are
     ``made_for``.
     """

@@ -14,6 +14,7 @@ from shapely import affinity
 from lexipod.assembly import Assembly, Blank
 from lexipod.blanks import find_blanks, lying_square
 from lexipod.blanks.grain import grain_axis
+from lexipod.blanks.laps import lap_fault
 from lexipod.catalog import Catalog
 from lexipod.design import Design
 from lexipod.design.sheeting import Placed, Sheeting
@@ -398,6 +399,26 @@ def why_unplaced(piece: CutPiece, boards: list[Board], catalog: Catalog, style: 
         return f"{size}, but its grain or pattern must run the other way; let the grain go, or take a larger sheet"
     named = f"take {min(larger, key=lambda s: s.width_mm * s.height_mm).name}" if larger else "no sheet in the catalog is large enough"
     return f"{size}; {named}, or cut it in two that lap"
+
+
+def room_of(piece: CutPiece, sheets: Sheets, design: Design, catalog: Catalog) -> tuple[float, float]:
+    """The room that the sheet of a piece's stock leaves between its margins."""
+    name = sheets.sheeting.sheets.get(piece.lot.stock, "") or usual_sheet(piece.lot.stock, catalog, design.ways.units)
+    size = catalog.sheets[catalog.find_id("sheets", name)]
+    margin = 2 * sheets.sheeting.margin_mm
+    return size.width_mm - margin, size.height_mm - margin
+
+
+def lap_faults(assembly: Assembly) -> Iterator[tuple[str, str]]:
+    """Blanks that were to be cut in two and are not, each with why; and laps of parts that there are not."""
+    blanks = find_blanks(assembly)
+    done = {panel for b in blanks if b.id.endswith("-lap1") for panel in b.panels}
+    for blank in blanks:
+        fault = "" if done & set(blank.panels) else lap_fault(blank, assembly)
+        if fault:
+            yield blank.name, fault
+    known = {panel for b in blanks for panel in b.panels}
+    yield from ((part, "there is no such part") for part in assembly.laps if part not in known)
 
 
 def sheets_json(sheets: Sheets) -> dict[str, object]:

@@ -7,6 +7,7 @@ import functools
 from PySide6.QtGui import QIntValidator
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
+from lexipod.app.jobs.job import CHANGED, Job
 from lexipod.app.panels.fields import choice_box, labelled, set_choice
 from lexipod.app.panels.panel import Panel, put_away, soft
 from lexipod.app.sheets.template_view import SheetBench
@@ -17,8 +18,9 @@ from lexipod.catalog.book import keep_offcuts
 from lexipod.errors import LexipodError
 from lexipod.fabricate.machining import find_misfits
 from lexipod.fabricate.sheet_drawing import sheet_title
-from lexipod.fabricate.sheeting import cuts_told, usual_sheet
+from lexipod.fabricate.sheeting import cuts_told, room_of, usual_sheet
 from lexipod.fabricate.shelving import offcuts_of
+from lexipod.fitting.lapping import Lapping
 from lexipod.units import parse_length
 
 SEARCH_S = 30.0
@@ -54,6 +56,15 @@ class LayingPanel(Panel):
         self.offcuts.clicked.connect(lambda on: self.sheets.change("off-cuts", uses_offcuts=on))
         top.addWidget(self.offcuts)
         self._add_doing(top)
+        self.lap = QPushButton("cut it in two that lap")
+        self.lap.setToolTip("Looks for a place away from scores, openings and glue; the double thickness counts in every check.")
+        self.lap.clicked.connect(self._look_for_lap)
+        self.lapping = Job(self, session, done=self._lapped, failed=self.said.emit)
+        top.addWidget(self.lap)
+        self.unlap = QPushButton("whole pieces again")
+        self.unlap.setObjectName("quiet")
+        self.unlap.clicked.connect(lambda: self.sheets.change("whole pieces", laps={}))
+        top.addWidget(self.unlap)
         self.piece = self.sheet("The piece that is picked")
         self.piece_told = soft("")
         self.piece.addWidget(self.piece_told)
@@ -132,6 +143,8 @@ class LayingPanel(Panel):
         self._show_told()
         self._show_piece()
         self._show_order()
+        self.lap.setVisible(self.sheets.sheets is not None and bool(self.sheets.sheets.unplaced))
+        self.unlap.setVisible(bool(sheeting.laps))
         self.better.setText("stop" if self.sheets.searching.is_running else "look for better")
         self.better.setEnabled(sheeting.cuts == "free" or self.sheets.searching.is_running)
 
@@ -261,6 +274,25 @@ class LayingPanel(Panel):
 
     def _went_on(self, share: float) -> None:
         self.better.setText(f"stop ({100 * share:.0f} %)")
+
+    def _look_for_lap(self) -> None:
+        sheets = self.sheets.sheets
+        if sheets is None or not sheets.unplaced:
+            return
+        piece, _ = sheets.unplaced[0]
+        self.said.emit(f"Looking where the {piece.blank.name} can be cut in two …")
+        self.lapping.start("lap", self.session.design, piece.blank.id, room_of(piece, sheets, self.session.design, self.session.catalog))
+
+    def _lapped(self, found: Lapping | None) -> None:
+        if self.lapping.is_old:
+            self.said.emit(CHANGED)
+        elif found is None:
+            self.said.emit("Nowhere can it be cut in two parts that fit this sheet; take a larger one.")
+        elif found.blocks:
+            self.said.emit(f"A lap there would block: {'; '.join(found.blocks)}. Take a larger sheet, or one more layer of foam first.")
+        else:
+            self.sheets.change("cut in two that lap", laps=self.session.design.sheeting.laps | {found.part: found.lap})
+            self.said.emit(f"Cut in two that lap by {self.session.style.length(found.lap.over)}; undo takes it back.")
 
     def _lock(self) -> None:
         found = self.bench.table.top.picked_piece
