@@ -26,6 +26,8 @@ LONGEST = (
     "tests.recipes.test_all_flat",
     "tests.recipes.test_every_choice",
     "tests.checks.test_cures",
+    "tests.app.test_sheets_window",
+    "tests.fabricate.test_sheets",
     "tests.app.test_fold_window",
     "tests.test_fit_designs",
     "tests.app.test_drag",

@@ -285,7 +285,16 @@ class ExportTableTest(unittest.TestCase):
         with tempfile.TemporaryDirectory() as name:
             file = Path(name) / "a.lexipod"
             call("new", "spinner", "--out", file)
-            heads = {".gif": b"GIF89a", ".webp": b"RIFF", ".pdf": b"%PDF-", ".png": b"\x89PNG", ".svg": b"<", ".csv": b"part"}
+            heads = {
+                ".gif": b"GIF89a",
+                ".webp": b"RIFF",
+                ".pdf": b"%PDF-",
+                ".png": b"\x89PNG",
+                ".svg": b"<",
+                ".csv": b"part",
+                ".dxf": b"  0",
+                ".plt": b"in;",
+            }
             for way in EXPORTS:
                 self.assertIn(way.ending, out.getvalue())
                 target = Path(name) / f"a{way.ending.upper()}"

@@ -105,7 +105,7 @@ class SheetsWindowTest(WindowTest):
             QTest.keyClick(self.top, key)
             self.settle()
         self.assertNotIn(name, self.sheets.locked)
-        for _ in range(12):
+        for _ in range(6):
             QTest.keyClick(self.top, Qt.Key.Key_Left)
             self.settle()
         self.assertTrue(said)

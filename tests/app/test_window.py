@@ -282,6 +282,8 @@ class PanelTest(WindowTest):
 
     def test_the_cut_list_is_that_of_the_design(self):
         self.window.view.go_to("sheets")
+        self.window.panels["sheets"].show_tab("list")
+        self.window.sheet_bench.show_templates(on=True)
         text = " ".join(label.text() for label in self.window.panels["sheets"].findChildren(QLabel))
         for word in ("2 × rail", "8\u2009½ in × 5\u2009½ in", "Foam 2 mm", "score at 4\u2009¼ in"):
             self.assertIn(word, text)

@@ -279,6 +279,7 @@ class ExportTest(WindowTest):
     def test_the_cut_list_counts_scores_from_the_end_that_was_set(self):
         self.session.edit(change_design(self.session.design, CATALOG, {"scores_from": "right"}), text="x")
         self.window.view.go_to("sheets")
+        self.window.panels["sheets"].show_tab("list")
         QApplication.processEvents()
         texts = " ".join(label.text() for label in self.window.panels["sheets"].findChildren(QLabel) if label.isVisible())
         self.assertIn("from the right", texts)
@@ -325,7 +326,7 @@ class FocusTest(WindowTest):
                 with self.subTest(name):
                     self.assertLess(self.changed(without, within), allowed)
         self.assertGreater(len(looked_at), 60)
-        self.assertLessEqual({"RibbonView", "CardView", "EdgeView", "TemplateView", "StationRuler"}, {n[2] for n in looked_at})
+        self.assertLessEqual({"RibbonView", "CardView", "EdgeView", "TableTop", "StationRuler"}, {n[2] for n in looked_at})
 
     def picture_of(self, widget: QWidget) -> QImage:
         """As it lies in the window, on what is behind it."""

@@ -49,6 +49,7 @@ SETTINGS = {
     "envelope": ("iso.c5", "usual"),
     "title": ("Kite “fog”", ""),
     "closure": ("band", "none"),
+    "laminating": ("before", "after"),
     "foam_style": ("pads", "strips"),
 }
 
@@ -72,7 +73,7 @@ def flat_text(design):
 
 class SettingTest(unittest.TestCase):
     def test_every_setting_changes_its_own_value_and_no_other_and_is_read_back(self):
-        self.assertEqual(set(SETTINGS), {*_WAYS, *_CARD})
+        self.assertEqual(set(SETTINGS), {*_WAYS, *_CARD} - {"printer"})  # the shipped catalog has no printer; `tests.fabricate.test_sheets` sets one
         with tempfile.TemporaryDirectory() as folder:
             for name, texts in SETTINGS.items():
                 design = card_with("spinner", Card(size="na.a7"))

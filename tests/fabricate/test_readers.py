@@ -95,7 +95,7 @@ class PictureTest(unittest.TestCase):
         return msgspec.structs.replace(design, items=tuple(items))
 
     def test_every_format_is_read_here(self):
-        self.assertEqual({e.ending for e in EXPORTS} - {".csv", ".gif", ".webp"}, set(READERS))
+        self.assertEqual({e.ending for e in EXPORTS} - {".csv", ".gif", ".webp", ".dxf", ".plt"}, set(READERS))
 
     def test_a_picture_lies_where_it_was_put_in_every_format(self):
         plain = card_with("strip-slider", Card(size="na.a7"))

@@ -57,8 +57,8 @@ class CollectionTest(unittest.TestCase):
     """Every card of the demo collection, both ways of cutting."""
 
     def test_each_piece_of_each_card_is_laid_once_as_it_is_cut(self):
-        for name in demo_names():
-            for cuts in ("straight", "free"):
+        for k, name in enumerate(demo_names()):
+            for cuts in ("straight", "free") if k % 4 == 0 else ("straight",):
                 with self.subTest(name=name, cuts=cuts):
                     design = with_sheets(load_demo(name), cuts=cuts)
                     told = sheets_json(laid(design))
@@ -279,7 +279,7 @@ class ReadBackTest(unittest.TestCase):
         lifted = []
         for cutting in (True, False):
             total = 0.0
-            for name in ("tide-brings", "dome-opens", "mussel-bank"):
+            for name in ("dome-opens", "weather-box"):
                 design = with_sheets(load_demo(name), cuts="free", copies=2)
                 assembly = build_assembly(design, CATALOG)
                 for sheet in lay_sheets(assembly, CATALOG, design).sheets:

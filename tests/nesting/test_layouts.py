@@ -28,7 +28,7 @@ class StraightTest(unittest.TestCase):
 
     def test_cutting_the_board_as_told_gives_the_boxes_of_the_pieces(self):
         looked_at = 0
-        for seed in range(24):
+        for seed in range(12):
             gap = (0.0, 2.0)[seed % 2]
             layout = lay_straight(random_pieces(seed, 8 + seed), [letter(margin=(0.0, 5.0)[seed % 3 == 0])], gap)
             self.assertEqual(layout.unplaced, ())
@@ -43,7 +43,7 @@ class StraightTest(unittest.TestCase):
                 for name, wanted in zip(names, boxes, strict=True):
                     self.assertLess(kept[name].symmetric_difference(wanted).area, 1e-2)
                     looked_at += 1
-        self.assertGreater(looked_at, 300)
+        self.assertGreater(looked_at, 120)
 
     def test_no_order_of_straight_cuts_frees_a_pinwheel(self):
         pinwheel = {"a": (0, 0, 2, 1), "b": (2, 0, 3, 2), "c": (1, 2, 3, 3), "d": (0, 1, 1, 3)}
@@ -52,7 +52,7 @@ class StraightTest(unittest.TestCase):
     def test_it_takes_hardly_more_sheets_than_the_best_of_a_rectangle_packer(self):
         # rectpack's guillotine packers as the second opinion, on boxes, seeds not used before.
         ours = theirs = 0
-        for seed in range(200, 210):
+        for seed in range(200, 205):
             pieces = random_pieces(seed, 60)
             ours += len(lay_straight(pieces, [letter()]).boards)
             counts = []
@@ -75,7 +75,7 @@ class StraightTest(unittest.TestCase):
 
 class FreeTest(unittest.TestCase):
     def test_gap_margin_and_turns_are_kept_by_random_pieces(self):
-        for seed in range(40, 48):
+        for seed in range(40, 44):
             turns = ((0, 90, 180, 270), (0, 180))[seed % 2]
             layout = lay_free(random_pieces(seed, 26, turns), [letter(margin=4.0)], 2.0)
             self.assertEqual(layout.unplaced, ())
@@ -121,7 +121,7 @@ class FreeTest(unittest.TestCase):
     def test_given_time_it_is_never_worse_and_still_sound(self):
         pieces = random_pieces(71, 60)
         plain, told = lay_free(pieces, [letter(3.0)], 2.0), []
-        better = lay_tighter(pieces, [letter(3.0)], 2.0, seconds=3.0, tell=lambda share, best: told.append((share, best.worth)))
+        better = lay_tighter(pieces, [letter(3.0)], 2.0, seconds=2.0, tell=lambda share, best: told.append((share, best.worth)))
         self.assertLessEqual(better.worth, plain.worth)
         self.assertEqual(sorted(s.piece for s in better.spots), sorted(p.name for p in pieces))
         for regions in laid_by_hand(better):

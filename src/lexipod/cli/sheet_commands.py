@@ -19,7 +19,7 @@ from lexipod.design import Design, write_bytes_atomically, write_design
 from lexipod.editing.change import change_design
 from lexipod.errors import ParameterError, quoted
 from lexipod.fabricate.kit import kit_csv, kit_json, kit_text, make_kit
-from lexipod.fabricate.machining import find_misfits, plot_programs
+from lexipod.fabricate.machining import find_misfits, for_plotter, plot_programs
 from lexipod.fabricate.sheet_drawing import sheet_title
 from lexipod.fabricate.sheeting import Sheets, cuts_told, lap_faults, lay_sheets, room_of, sheets_json
 from lexipod.fabricate.shelving import offcuts_of
@@ -135,8 +135,7 @@ def run_kit(options: argparse.Namespace, catalog: Catalog) -> int:
 def run_send(options: argparse.Namespace, catalog: Catalog) -> int:
     """Writes a plotter file, or sends sheet after sheet to a plotter."""
     design = _asked(options, catalog)
-    if options.cuts is None and design.sheeting.cuts == "straight" and design.sheeting.margin is None:
-        design = change_design(design, catalog, {"sheets.cuts": "free"})  # a plotter has no use for straight cuts up to the edge
+    design = design if options.cuts else for_plotter(design)
     sheets = _laid(options, design, catalog)
     programs = plot_programs(sheets, build_assembly(design, catalog), catalog, design.ways)
     if options.number and not 1 <= options.number <= len(programs):

@@ -234,9 +234,10 @@ def _write_png(wanted: Wanted) -> bytes:
 
 
 def _write_plt(wanted: Wanted) -> bytes:
-    from lexipod.fabricate.machining import plot_programs
+    from lexipod.fabricate.machining import for_plotter, plot_programs
     from lexipod.plotting import write_hpgl
 
+    wanted = replace(wanted, design=for_plotter(wanted.design))
     return write_hpgl(plot_programs(wanted.sheets, wanted.assembly, wanted.catalog, wanted.design.ways))
 
 

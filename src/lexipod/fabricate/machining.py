@@ -5,11 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
+import msgspec
 import numpy as np
 
 from lexipod.assembly import Assembly
 from lexipod.blanks.narrow import narrowest_mm
 from lexipod.catalog import Catalog, Machine
+from lexipod.design import Design
 from lexipod.design.ways import Ways
 from lexipod.errors import LexipodError, ParameterError
 from lexipod.fabricate.sheet_drawing import draw_sheet, sheet_title
@@ -22,6 +24,14 @@ def find_plotter(catalog: Catalog, ways: Ways) -> Machine | None:
     """The plotter that the maker cuts with, None where her machine is none."""
     machine = catalog.machines.get(ways.machine)
     return machine if machine is not None and machine.kind == "plotter" else None
+
+
+def for_plotter(design: Design) -> Design:
+    """The design as it is laid for a plotter: one that is cut straight, up to the edge of its sheets, is laid free instead."""
+    sheeting = design.sheeting
+    if sheeting.cuts == "straight" and sheeting.margin is None:
+        return msgspec.structs.replace(design, sheeting=msgspec.structs.replace(sheeting, cuts="free", placed=(), made_for=""))
+    return design
 
 
 def plot_programs(sheets: Sheets, assembly: Assembly, catalog: Catalog, ways: Ways) -> tuple[Program, ...]:

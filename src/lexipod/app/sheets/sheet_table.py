@@ -42,7 +42,7 @@ class SheetTable(QScrollArea):
         super().__init__()
         self.setObjectName("ground")
         self.setWidgetResizable(True)
-        self.top = _Top(sheets, theme, self)
+        self.top = TableTop(sheets, theme, self)
         self.setWidget(self.top)
         self.top.said.connect(self.said)
         self.top.picked_changed.connect(self.picked)
@@ -58,7 +58,9 @@ class SheetTable(QScrollArea):
         self.top.update()
 
 
-class _Top(QWidget):
+class TableTop(QWidget):
+    """The table itself, as large as all sheets on it. ``picked_changed`` follows the piece that is picked."""
+
     said = Signal(str)
     picked_changed = Signal()
 
