@@ -10,7 +10,7 @@ from PySide6.QtCore import QEvent, QPointF, Qt
 from PySide6.QtTest import QTest
 
 from lexipod.demo import load_demo
-from lexipod.nesting import find_faults
+from lexipod.nesting import Spot, find_faults
 from lexipod_plotter import Fault, Machine
 from lexipod_plotter.serve import Server
 from tests.app.windowing import WindowTest
@@ -101,11 +101,16 @@ class SheetsWindowTest(WindowTest):
         name = self.name_of("backing disc")
         self.top.setFocus()
         self.top.pick(name)
+        sheet, _, spot = self.top.picked_piece
+        self.assertTrue(self.sheets.place(name, sheet, Spot(name, spot.board, 4.5, 250.0 - 60.0, spot.turn)))
+        self.settle()
+        self.sheets.lock(name, on=False)
+        self.settle()
         for key in (Qt.Key.Key_R, Qt.Key.Key_L):
             QTest.keyClick(self.top, key)
             self.settle()
         self.assertNotIn(name, self.sheets.locked)
-        for _ in range(6):
+        for _ in range(3):
             QTest.keyClick(self.top, Qt.Key.Key_Left)
             self.settle()
         self.assertTrue(said)
@@ -129,7 +134,7 @@ class SheetsWindowTest(WindowTest):
         self.assertLessEqual([layout.worth for layout in self.sheets.sheets.layouts.values()], before)
         self.sound()
 
-    def test_list_kit_and_files_are_shown(self):
+    def test_list_kit_files_and_printers(self):
         self.panel.show_tab("list")
         self.until(lambda: self.panel.list.kit is not None)
         self.panel.list.both.setChecked(True)
@@ -143,8 +148,10 @@ class SheetsWindowTest(WindowTest):
         self.panel.cutting.what.setCurrentIndex(0)
         self.panel.cutting._use_what("pieces")
         self.assertTrue(self.bench.templates.isVisible())
+        self.bench.show_templates(on=False)
+        self.measure_a_printer_and_keep_off_cuts()
 
-    def test_a_printer_is_measured_once_and_off_cuts_go_to_the_shelf(self):
+    def measure_a_printer_and_keep_off_cuts(self):
         with tempfile.TemporaryDirectory() as folder, mock.patch.dict(os.environ, {"XDG_CONFIG_HOME": folder}):
             cutting = self.panel.cutting
             cutting.name.setText("Study")
@@ -169,6 +176,14 @@ class SheetsWindowTest(WindowTest):
         self.addCleanup(server.close)
         cutting = self.panel.cutting
         self.panel.show_tab("cutting")
+        cutting.address.setText("nowhere")
+        cutting.start_sending()
+        self.assertFalse(cutting.sending.is_running)
+        cutting.address.setText("localhost:1")
+        cutting.start_sending()
+        self.until(lambda: not cutting.sending.is_running)
+        self.assertIn("switch it on", cutting.state.text())
+        self.assertEqual(cutting.send.text(), "cut this sheet")
         cutting.address.setText(f"localhost:{server.port}")
         cutting.start_sending()
         self.until(lambda: not cutting.sending.is_running)
@@ -182,18 +197,6 @@ class SheetsWindowTest(WindowTest):
 
         program = plot_programs(self.sheets.sheets, self.window.desk.assembly, self.session.catalog, self.session.design.ways)[0]
         self.assertAlmostEqual(machine.report.down_mm, program.down_mm, delta=0.2)
-
-    def test_without_a_plotter_the_window_says_what_to_do(self):
-        self.sheets.change("free", cuts="free")
-        self.settle()
-        cutting = self.panel.cutting
-        cutting.address.setText("localhost:1")
-        cutting.start_sending()
-        self.until(lambda: not cutting.sending.is_running)
-        self.assertIn("switch it on", cutting.state.text())
-        cutting.address.setText("nowhere")
-        cutting.start_sending()
-        self.assertFalse(cutting.sending.is_running)
 
 
 if __name__ == "__main__":

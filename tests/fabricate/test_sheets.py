@@ -279,7 +279,7 @@ class ReadBackTest(unittest.TestCase):
         lifted = []
         for cutting in (True, False):
             total = 0.0
-            for name in ("dome-opens", "weather-box"):
+            for name in ("five-tides", "storm-lantern"):
                 design = with_sheets(load_demo(name), cuts="free", copies=2)
                 assembly = build_assembly(design, CATALOG)
                 for sheet in lay_sheets(assembly, CATALOG, design).sheets:

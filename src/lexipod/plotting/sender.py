@@ -20,6 +20,7 @@ from lexipod.plotting.hpgl import UNITS_PER_MM, Program, Step
 CONNECT_S = 4.0
 PATIENCE_S = 6.0
 """So long a plotter may be silent beyond what a run should take."""
+ASKED_EVERY_S = 0.8
 HERE_MM = 0.06
 HELD, LEVER = 16, 32
 Unsure = Literal["", "again", "skip"]
@@ -170,20 +171,21 @@ class Sender:
         found = self._answer(numbers=1, seconds=min(2.0, self._patience))
         return None if found is None else found[0]
 
-    def _position(self, seconds: float) -> tuple[float, float]:
-        """Where it stands once it has done what it was sent; a ``SendError`` says why it does not answer."""
-        until = time.monotonic() + seconds
+    def _position(self, patience_s: float) -> tuple[float, float]:
+        """Where it stands once it has done what it was sent. While it is at work it is asked now and then whether it is held: a ``SendError`` says
+        so at once, and after ``patience_s`` without any answer that it is silent."""
+        heard = time.monotonic()
         while True:
-            found = self._answer(numbers=3, seconds=min(1.0, seconds))
+            found = self._answer(numbers=3, seconds=min(ASKED_EVERY_S, patience_s))
             if found is not None:
                 return found[0] / UNITS_PER_MM, found[1] / UNITS_PER_MM
-            if time.monotonic() > until:
-                state = self._state()
-                if state is None:
-                    raise self._silent()
-                if state & (HELD | LEVER):
-                    raise self._held(state)
-                until = time.monotonic() + seconds  # it is at work: slow is no fault
+            state = self._state()
+            if state is not None and state & (HELD | LEVER):
+                raise self._held(state)
+            if state is not None:
+                heard = time.monotonic()  # it is at work: slow is no fault
+            elif time.monotonic() - heard > patience_s:
+                raise self._silent()
 
     # --- the runs
 

@@ -160,6 +160,7 @@ class CuttingPanel(Panel):
         self.sending.went_on.connect(self._went_on)
         self._done, self._of, self._unsure = 0, 0, False
         self._sheet_sent = 0
+        self._is_fresh = True
 
     def start_sending(self, unsure: str = "") -> None:
         """Sends the chosen sheet, or goes on where it stopped."""
@@ -174,6 +175,7 @@ class CuttingPanel(Panel):
         if self.sending.is_running or not self.bench.sheets.is_current:
             return
         start = self._done if self._sheet_sent else None
+        self._is_fresh = start is None
         self._sheet_sent = self._sheet_sent or int(self.number.currentData() or 1)
         self._unsure = False
         self.sending.start("send", self.session.design, self._sheet_sent, address[1], int(address[2]), start, unsure)
@@ -212,8 +214,8 @@ class CuttingPanel(Panel):
         fault = self.sending.fault
         if isinstance(fault, SendError):
             self._done, self._unsure = fault.done, fault.kind == "unsure"
-            if fault.kind == "absent" and not self._done and not self._of:
-                self._sheet_sent = 0
+            if fault.kind == "absent" and self._is_fresh:
+                self.give_up()  # nothing was sent: nothing is begun
         self.state.setText(words)
         self._show_sending()
 
