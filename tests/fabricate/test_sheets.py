@@ -375,14 +375,19 @@ def dxf_rings(text, layer):
 class MachineTest(unittest.TestCase):
     def test_what_does_not_go_through_is_told(self):
         design = with_sheets(change_design(load_demo("dome-opens"), CATALOG, {"machine": "plotter-12"}), cuts="free")
-        self.assertEqual(list(find_misfits(laid(design), CATALOG, design.ways, UnitStyle())), [])
+        self.assertEqual(list(find_misfits(laid(design), build_assembly(design, CATALOG), CATALOG, design.ways, UnitStyle())), [])
         wide = change_design(design, CATALOG, {"sheets.for.card-300": "sra3"})
-        told = [m.text for m in find_misfits(laid(wide), CATALOG, wide.ways, UnitStyle())]
+        told = [m.text for m in find_misfits(laid(wide), build_assembly(wide, CATALOG), CATALOG, wide.ways, UnitStyle())]
         self.assertTrue(any("320" in t and "304.8" in t for t in told), told)
         with self.assertRaises(ParameterError):
             plot_programs(laid(wide), build_assembly(wide, CATALOG), CATALOG, wide.ways)
         small = change_design(load_demo("dome-opens"), CATALOG, {"machine": "die-6"})
-        self.assertTrue(any("cut it by hand" in m.text.lower() for m in find_misfits(laid(small), CATALOG, small.ways, UnitStyle())))
+        self.assertTrue(
+            any(
+                "cut it by hand" in m.text.lower()
+                for m in find_misfits(laid(small), build_assembly(small, CATALOG), CATALOG, small.ways, UnitStyle())
+            )
+        )
 
     def test_a_sheet_wider_than_the_plotter_is_turned(self):
         design = with_sheets(change_design(load_demo("last-ferry"), CATALOG, {"machine": "plotter-12"}), cuts="free")

@@ -99,7 +99,7 @@ def _print_sheets(sheets: Sheets, design: Design, catalog: Catalog, units: str |
     against = sheets.against_grain(build_assembly(design, catalog), catalog)
     if against:
         print(f"across their grain, since no sheet takes them along it: {', '.join(against)}")
-    for misfit in find_misfits(sheets, catalog, design.ways, style):
+    for misfit in find_misfits(sheets, build_assembly(design, catalog), catalog, design.ways, style):
         print(f"{misfit.subject}: {misfit.text}")
     named: set[str] = set()
     for piece, why in sheets.unplaced:

@@ -9,6 +9,7 @@ import msgspec
 import numpy as np
 
 from lexipod.assembly import Assembly
+from lexipod.blanks import find_openings
 from lexipod.blanks.narrow import narrowest_mm
 from lexipod.catalog import Catalog, Machine
 from lexipod.design import Design
@@ -82,7 +83,7 @@ class Misfit:
     text: str
 
 
-def find_misfits(sheets: Sheets, catalog: Catalog, ways: Ways, style: UnitStyle) -> Iterator[Misfit]:
+def find_misfits(sheets: Sheets, assembly: Assembly, catalog: Catalog, ways: Ways, style: UnitStyle) -> Iterator[Misfit]:
     """What does not go through the machine that the maker cuts with: sheets too wide or long, plies too thick, webs and slots too narrow for
     a plotter; cuts longer than her trimmer, where it is one."""
     machine = catalog.machines.get(ways.machine)
@@ -105,6 +106,11 @@ def find_misfits(sheets: Sheets, catalog: Catalog, ways: Ways, style: UnitStyle)
             if piece.blank.id in seen or not machine.least_mm:
                 continue
             seen.add(piece.blank.id)
+            for opening in find_openings(piece.blank, assembly):
+                across = min(opening.width_mm, opening.height_mm)
+                if opening.kind in ("window", "slot", "hole") and across < machine.least_mm:
+                    told = f"{opening.name} {style.length(across)} wide; the {machine.name} cuts none below {style.length(machine.least_mm)} cleanly."
+                    yield Misfit(piece.blank.name, told)
             found = narrowest_mm(piece.blank, below_mm=machine.least_mm)
             if found is not None:
                 narrow, least = style.length(found[0]), style.length(machine.least_mm)

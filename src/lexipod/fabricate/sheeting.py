@@ -314,16 +314,23 @@ def _held(group: list[CutPiece], pieces: list[Piece], boards: list[Board], sheet
     used: list[Board] = []
     for number, sheet in enumerate(names):
         here = [(piece, place) for piece, place in wanted if place.sheet == sheet]
-        kept: list[Spot] = []
         board = _board_of(here, boards, whole)
-        for piece, place in here:
-            trial = Spot(piece.name, 0, place.x, place.y, place.turn)
-            layout = Layout((board,), (*kept, trial), (), {p.name: p for p in pieces})
-            if not find_faults(layout, sheeting.gap_mm):
-                kept.append(trial)
+        trials = [Spot(piece.name, 0, place.x, place.y, place.turn) for piece, place in here]
+        kept = _sound(board, trials, {piece.name: piece for piece, _ in here}, sheeting.gap_mm)
         used.append(board)
         spots += [Spot(s.piece, number, s.x_mm, s.y_mm, s.turn) for s in kept]
     return Layout(tuple(used), tuple(spots), (), {p.name: p for p in pieces})
+
+
+def _sound(board: Board, trials: list[Spot], pieces: dict[str, Piece], gap: float) -> list[Spot]:
+    """All spots where they are sound together, else those that are as they come one after the other."""
+    if not find_faults(Layout((board,), tuple(trials), (), pieces), gap):
+        return trials
+    kept: list[Spot] = []
+    for trial in trials:
+        if not find_faults(Layout((board,), (*kept, trial), (), pieces), gap):
+            kept.append(trial)
+    return kept
 
 
 def _board_of(here: list[tuple[Piece, Placed]], boards: list[Board], whole: Board) -> Board:

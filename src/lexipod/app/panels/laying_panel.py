@@ -170,7 +170,10 @@ class LayingPanel(Panel):
         against = sheets.against_grain(self.desk.assembly, self.session.catalog)
         if against:
             lines.append(f"Across the grain, since no sheet takes it along: {', '.join(against)}.")
-        lines += [f"{m.subject}: {m.text}" for m in find_misfits(sheets, self.session.catalog, self.session.design.ways, self.session.style)][:4]
+        lines += [
+            f"{m.subject}: {m.text}"
+            for m in find_misfits(sheets, self.desk.assembly, self.session.catalog, self.session.design.ways, self.session.style)
+        ][:4]
         self.told.setText("\n".join(lines))
 
     def _show_stocks(self) -> None:
@@ -273,6 +276,9 @@ class LayingPanel(Panel):
             self.sheets.search(SEARCH_S)
 
     def _went_on(self, share: float) -> None:
+        if self.sheets.laying.is_running:
+            self.told.setText(f"Laying the pieces … {100 * share:.0f} %")
+            return
         self.better.setText(f"stop ({100 * share:.0f} %)")
 
     def _look_for_lap(self) -> None:

@@ -10,7 +10,8 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from lexipod.app.jobs.job import Job
 from lexipod.app.state.desk import Desk
-from lexipod.app.state.session import Session
+from lexipod.app.state.session import Session, is_same_but_sheets
+from lexipod.design import Design
 from lexipod.design.sheeting import Placed, Sheeting
 from lexipod.errors import LexipodError
 from lexipod.fabricate.sheeting import LaidSheet, Sheets, lay_sheets
@@ -34,10 +35,13 @@ class SheetDesk(QObject):
         self.trouble = ""
         self.is_watched = False
         self._laid_for: object = None
+        self._laid_design: Design | None = None
         self._better: Sheets | None = None
         self.laying = Job(self, session, done=self._take, failed=self._refused)
         self.searching = Job(self, session, done=self._found, failed=self._refused)
         self.searching.went_on.connect(self._search_went_on)
+        self.laying.went_on.connect(self._laying_went_on)
+        self.laid_share = 0.0
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.timeout.connect(self._lay)
@@ -79,12 +83,17 @@ class SheetDesk(QObject):
             except LexipodError as error:
                 self._refused(str(error))
             return
+        self.laid_share = 0.0
         self.laying.start("sheets", design, 0.0)
         self.changed.emit()
 
     def _is_all_placed(self) -> bool:
-        """Whether everything lies where the design says: nothing is left to look for."""
-        sheets = self.sheets
+        """Whether everything lies where the design says: the pieces are those that were laid, and nothing is left to look for."""
+        sheets, design, laid = self.sheets, self.session.design, self._laid_design
+        if laid is None or not is_same_but_sheets(design, laid):
+            return False
+        if msgspec.structs.replace(design.sheeting, placed=(), made_for="") != msgspec.structs.replace(laid.sheeting, placed=(), made_for=""):
+            return False
         return (
             sheets is not None
             and sheets.made_for == self.sheeting.made_for
@@ -96,6 +105,7 @@ class SheetDesk(QObject):
             self.look()
             return
         self.sheets, self.trouble, self._laid_for = sheets, "", self._mark()
+        self._laid_design = self.session.design
         self.changed.emit()
 
     def _refused(self, words: str) -> None:
@@ -160,7 +170,8 @@ class SheetDesk(QObject):
 
     def change(self, text: str, **changes: Any) -> None:
         """Other settings of the sheets; what was laid for the old ones is dropped, but for what is locked."""
-        self._edit(text, **changes)
+        kept = tuple(p for p in self.sheeting.placed if p.locked)
+        self._edit(text, **({"placed": kept, "made_for": ""} | changes))
 
     def _edit(self, text: str, **changes: Any) -> None:
         try:
@@ -186,6 +197,10 @@ class SheetDesk(QObject):
             self._found(best)
         else:
             self.changed.emit()
+
+    def _laying_went_on(self, told: Any) -> None:
+        self.laid_share = told[0]
+        self.went_on.emit(self.laid_share)
 
     def _search_went_on(self, told: Any) -> None:
         share, best = told
