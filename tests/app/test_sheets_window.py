@@ -116,6 +116,10 @@ class SheetsWindowTest(WindowTest):
         self.assertTrue(said)
         self.assertGreaterEqual(self.place_of(name)[1].x_mm, self.sheets.sheeting.margin_mm - 1e-6)
         self.sound()
+        laying = self.panel.laying
+        laying.stock.activated.emit(laying.stock.findData("cover-80lb"))
+        self.settle()
+        self.assertEqual(next(s.lot.stock for s in self.sheets.sheets.sheets for p, _, _ in s.pieces if p.name == name), "cover-80lb")
         QTest.keyClick(self.top, Qt.Key.Key_PageDown)
         self.assertNotEqual(self.top.picked, name)
 

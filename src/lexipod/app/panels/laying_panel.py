@@ -124,6 +124,10 @@ class LayingPanel(Panel):
             self.hands.append(button)
         row.addStretch(1)
         self.piece.addLayout(row)
+        stocks = [("", "as it was designed"), *((s.id, s.name) for s in self.session.catalog.stocks.values())]
+        self.stock = choice_box(stocks, self._use_stock, name="Stock this piece is cut from")
+        self.stock.setToolTip("For sheets and kit alone: what the checks say is for the stock of the design.")
+        self.piece.addWidget(labelled("cut from", self.stock, label_width=LABEL_PX))
 
     # ---- showing
 
@@ -200,6 +204,8 @@ class LayingPanel(Panel):
         found = self.bench.table.top.picked_piece
         for button in self.hands:
             button.setEnabled(found is not None)
+        self.stock.setEnabled(found is not None and found[1].blank.stock in self.session.catalog.stocks)
+        set_choice(self.stock, "" if found is None else self.sheets.sheeting.instead.get(found[1].blank.id, ""))
         if found is None:
             self.piece_told.setText("Click a piece, or Tab to the sheets and go on with the Page keys. Drag it, or move it with the arrow keys.")
             return
@@ -280,6 +286,12 @@ class LayingPanel(Panel):
             self.told.setText(f"Laying the pieces … {100 * share:.0f} %")
             return
         self.better.setText(f"stop ({100 * share:.0f} %)")
+
+    def _use_stock(self, key: str) -> None:
+        found = self.bench.table.top.picked_piece
+        if found is not None:
+            kept = {k: v for k, v in self.sheets.sheeting.instead.items() if k != found[1].blank.id}
+            self.sheets.change("another stock", instead=kept | ({found[1].blank.id: key} if key else {}))
 
     def _look_for_lap(self) -> None:
         sheets = self.sheets.sheets
