@@ -71,6 +71,13 @@ class SendingTest(unittest.TestCase):
                     self.assertIn("go on", said[0][2])
                     self.assertAlmostEqual(self.drawn(server), sent.down_mm, delta=0.2)
 
+    def test_going_on_many_times_never_waits_for_an_answer_that_came_already(self):
+        for after in range(60, 1260, 150):
+            server, sent = self.serve(Fault("jam", float(after)), hurry=4000.0), program(6)
+            said = self.send_through(server, sent)
+            self.assertLessEqual([s[0] for s in said], ["held"])
+            self.assertAlmostEqual(self.drawn(server), sent.down_mm, delta=0.2)
+
     def test_a_full_buffer_and_a_slow_machine_are_waited_for(self):
         server, sent = self.serve(Fault("full", 50.0), buffer_bytes=96), program()
         Sender(sent, "127.0.0.1", server.port, patience_s=1.0).send()
@@ -87,6 +94,13 @@ class SendingTest(unittest.TestCase):
             self.assertIn("cut it again, or leave it out", said[1][2])
             more = self.drawn(server) - sent.down_mm
             self.assertTrue(low <= more <= high, (unsure, more))
+
+    def test_a_jam_is_noticed_while_the_buffer_is_full(self):
+        for kind in ("jam", "vanish"):
+            server, sent = self.serve(Fault(kind, 300.0), buffer_bytes=40), program()
+            said = self.send_through(server, sent)
+            self.assertEqual([s[0] for s in said], [{"jam": "held", "vanish": "gone"}[kind]])
+            self.assertAlmostEqual(self.drawn(server), sent.down_mm, delta=0.2)
 
     def test_without_a_plotter_it_says_so_at_once(self):
         server = self.serve()

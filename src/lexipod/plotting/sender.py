@@ -22,7 +22,8 @@ PATIENCE_S = 6.0
 """So long a plotter may be silent beyond what a run should take."""
 ASKED_EVERY_S = 0.8
 HERE_MM = 0.06
-HELD, LEVER = 16, 32
+EMPTY, HELD, LEVER = 8, 16, 32
+MOST_WAITED_S = 60.0
 Unsure = Literal["", "again", "skip"]
 
 
@@ -121,11 +122,17 @@ class Sender:
         """Sends text in pieces that the plotter says it has room for; as long as it answers, a full buffer is waited for."""
         assert self._socket is not None
         data = text.encode("ascii")
+        asked = time.monotonic()
         while data:
             room = self._room()
             if room <= 0:
                 if self._should_stop():
                     raise SendError(f"Stopped. {self._count()}; it can go on from there.", done=self.done, kind="stopped")
+                if time.monotonic() - asked > ASKED_EVERY_S:
+                    asked = time.monotonic()
+                    state = self._state()
+                    if state is not None and state & (HELD | LEVER):
+                        raise self._held(state)
                 time.sleep(0.02)
                 continue
             piece, data = data[:room], data[room:]
@@ -182,7 +189,7 @@ class Sender:
             state = self._state()
             if state is not None and state & (HELD | LEVER):
                 raise self._held(state)
-            if state is not None:
+            if state is not None and not state & EMPTY:
                 heard = time.monotonic()  # it is at work: slow is no fault
             elif time.monotonic() - heard > patience_s:
                 raise self._silent()
@@ -224,13 +231,15 @@ class Sender:
         """How many runs are done, and what is left of one that was left in the middle."""
         self._put("OI;OA;")  # answers of words that were sent before come first, then the identity, then where it is now
         until = time.monotonic() + self._patience
-        while self._answer(numbers=0, seconds=1.0) is None:
+        while () not in self._told:
             state = self._state()
-            if state is None or time.monotonic() > until + 60.0:
+            if state is None or time.monotonic() > until + MOST_WAITED_S:
                 raise self._silent()
             if state & (HELD | LEVER):
                 raise self._held(state)
-        self._told = [t for t in self._told if len(t) != 3]
+            time.sleep(0.05)
+        at = self._told.index(())
+        self._told = [t for k, t in enumerate(self._told) if k > at or len(t) not in (0, 3)]
         position = self._position(self._patience)
         steps = self.program.steps
         before = steps[start - 1].end if start else (0.0, 0.0)
