@@ -10,11 +10,11 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
 import shapely
-from scipy import fft
 from shapely import affinity
 
 from lexipod.geometry.frames import Array
@@ -42,7 +42,7 @@ class _Table:
     room: Any
     regions: list[Any] = field(default_factory=list)
     full_for: set[str] = field(default_factory=set)
-    images: dict[tuple[int, int], Array] = field(default_factory=dict)
+    images: dict[tuple[int, int], Any] = field(default_factory=dict)
 
     @property
     def is_offcut(self) -> bool:
@@ -159,11 +159,11 @@ class _Mask:
 
     region: Any
     cells: Array
-    images: dict[tuple[int, int], Array] = field(default_factory=dict)
+    images: dict[tuple[int, int], Any] = field(default_factory=dict)
 
     def image(self, shape: tuple[int, int]) -> Array:
         if shape not in self.images:
-            self.images[shape] = np.conj(fft.rfft2(self.cells.astype(np.float32), s=shape))
+            self.images[shape] = np.conj(np.fft.rfft2(self.cells.astype(np.float32), s=shape))
         return self.images[shape]
 
 
@@ -254,10 +254,10 @@ def _first_place(mask: _Mask, table: _Table, gap: float) -> tuple[float, float] 
         high = mask.cells.shape[0]
         filled = int(np.flatnonzero(table.taken.any(axis=1))[-1]) + 1 if table.board.is_box else rows
         rows = min(rows, (filled // COARSE_ROWS + 1) * COARSE_ROWS + high)  # above what is filled everything is free
-        size = (fft.next_fast_len(rows + high, real=True), fft.next_fast_len(columns + mask.cells.shape[1], real=True))
+        size = (_fast_size(rows + high), _fast_size(columns + mask.cells.shape[1]))
         if size not in table.images:
-            table.images[size] = fft.rfft2(table.taken[:rows].astype(np.float32), s=size)
-        counts = fft.irfft2(table.images[size] * mask.image(size), s=size)
+            table.images[size] = np.fft.rfft2(table.taken[:rows].astype(np.float32), s=size)
+        counts = np.fft.irfft2(table.images[size] * mask.image(size), s=size)
         free = counts[: min(last_i, filled) + 1, : last_j + 1] < 0.5
     for i in np.flatnonzero(free.any(axis=1))[:TRIED_ROWS]:
         open_here = np.flatnonzero(free[i])
@@ -267,6 +267,24 @@ def _first_place(mask: _Mask, table: _Table, gap: float) -> tuple[float, float] 
             if clear is not None:
                 return _pushed(mask.region, clear, table, gap)
     return None
+
+
+@lru_cache(maxsize=1024)
+def _fast_size(least: int) -> int:
+    """The least size that has no other factors than 2, 3 and 5, for which the transform is fast.
+
+    >>> _fast_size(7), _fast_size(97), _fast_size(128)
+    (8, 100, 128)
+    """
+    size = least
+    while True:
+        left = size
+        for factor in (2, 3, 5):
+            while left % factor == 0:
+                left //= factor
+        if left == 1:
+            return size
+        size += 1
 
 
 def _nudged(region: Any, at: tuple[float, float], table: _Table, gap: float) -> tuple[float, float] | None:
