@@ -95,6 +95,7 @@ class Server:
 
     def _drop(self) -> None:
         sender, self._sender = self._sender, None
+        self._words = Words()  # a word that is left in half when its sender goes is no word
         if sender is not None:
             with contextlib.suppress(OSError):
                 sender.shutdown(socket.SHUT_RDWR)

@@ -14,7 +14,7 @@ from lexipod.plotting.order import order_runs
 from lexipod.plotting.runs import Run
 
 UNITS_PER_MM = 40.0
-POINTS_A_COMMAND = 24
+POINTS_A_COMMAND = 8
 
 
 @dataclass(frozen=True, eq=False)

@@ -68,6 +68,9 @@ class Sender:
         self._socket: socket.socket | None = None
         self._heard = ""
         self._told: list[tuple[int, ...]] = []
+        self._is_down = False
+        self._credit = 0
+        """So many bytes the plotter is known to have room for."""
         self.done = 0
 
     def send(self, start: int | None = None, *, unsure: Unsure = "") -> int:
@@ -105,7 +108,7 @@ class Sender:
             told = f"there is no plotter at {self.host}:{self.port} ({error.strerror or 'it does not answer'}); switch it on, or look at the address"
             raise SendError(told, done=self.done, kind="absent") from error
         self._socket.settimeout(0.25)
-        self._heard, self._told = "", []
+        self._heard, self._told, self._credit = "", [], 0
         state = self._state()
         if state is None:
             raise self._silent()
@@ -119,24 +122,33 @@ class Sender:
         self._socket = None
 
     def _put(self, text: str) -> None:
-        """Sends text in pieces that the plotter says it has room for; as long as it answers, a full buffer is waited for."""
+        """Sends whole words, each once the plotter says it has room for it: whatever breaks off, no word is left in half. A full buffer is waited
+        for as long as the plotter answers and is not held."""
+        for word in re.findall(r"[^;]+;?", text):
+            self._put_word(word.encode("ascii"))
+
+    def _put_word(self, data: bytes) -> None:
         assert self._socket is not None
-        data = text.encode("ascii")
         asked = time.monotonic()
         while data:
-            room = self._room()
-            if room <= 0:
-                if self._should_stop():
-                    raise SendError(f"Stopped. {self._count()}; it can go on from there.", done=self.done, kind="stopped")
-                if time.monotonic() - asked > ASKED_EVERY_S:
-                    asked = time.monotonic()
-                    state = self._state()
-                    if state is not None and state & (HELD | LEVER):
-                        raise self._held(state)
-                time.sleep(0.02)
-                continue
-            piece, data = data[:room], data[room:]
-            self._socket.sendall(piece)
+            if self._credit < len(data):
+                self._credit = self._room()
+            if self._credit >= len(data):
+                self._socket.sendall(data)
+                self._credit -= len(data)
+                return
+            state = self._state() if time.monotonic() - asked > ASKED_EVERY_S else None
+            if state is not None:
+                asked = time.monotonic()
+                if state & (HELD | LEVER):
+                    raise self._held(state)
+                if state & EMPTY and self._credit > 0:  # a word longer than all its room: in parts
+                    self._socket.sendall(data[: self._credit])
+                    data, self._credit = data[self._credit :], 0
+                    continue
+            if self._should_stop():
+                raise SendError(f"Stopped. {self._count()}; it can go on from there.", done=self.done, kind="stopped")
+            time.sleep(0.02)
 
     def _room(self) -> int:
         """How many bytes the plotter has room for now."""
@@ -185,6 +197,7 @@ class Sender:
         while True:
             found = self._answer(numbers=3, seconds=min(ASKED_EVERY_S, patience_s))
             if found is not None:
+                self._is_down = bool(found[2])
                 return found[0] / UNITS_PER_MM, found[1] / UNITS_PER_MM
             state = self._state()
             if state is not None and state & (HELD | LEVER):
@@ -250,7 +263,10 @@ class Sender:
         if math.dist(position, before) < HERE_MM:
             return start, None
         for number in in_flight:
-            rest = rest_of(steps[number], position)
+            if not self._is_down and math.dist(steps[number].start, position) < HERE_MM:
+                return number, None  # it went there with the tool up: that run is not begun
+            is_round = self._is_down and math.dist(steps[number].start, position) < HERE_MM  # with the tool down it has come round
+            rest = rest_of(steps[number], position, late=is_round)
             if rest is not None:
                 return number, rest
         if unsure == "again":
@@ -280,12 +296,13 @@ class Sender:
         return SendError(told, done=self.done, kind="gone")
 
 
-def rest_of(step: Step, at: tuple[float, float]) -> Step | None:
-    """What is left of a run whose axis stands at a place on its way; None where that is not on it, or lies on it twice."""
+def rest_of(step: Step, at: tuple[float, float], *, late: bool = False) -> Step | None:
+    """What is left of a run whose axis stands at a place on its way; None where that is not on it, or lies on it twice, unless the ``late`` one
+    is meant."""
     way = step.way
     lines = shapely.linestrings(np.stack([way[:-1], way[1:]], axis=1))
     near = np.flatnonzero(shapely.distance(lines, shapely.Point(at)) < HERE_MM)
-    if not len(near) or near[-1] - near[0] > len(near) - 1:
+    if not len(near) or (near[-1] - near[0] > len(near) - 1 and not late):
         return None
     k = int(near[-1])
     left = np.vstack([[at], way[k + 1 :]])
