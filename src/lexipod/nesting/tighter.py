@@ -43,7 +43,7 @@ def lay_tighter(
         tell(min(1.0, share()), best)
 
     if held is None or not held.spots:
-        offer(_by_strips(pieces, boards, gap_mm, seconds=0.6 * seconds, seed=seed, tell=lambda: tell(min(1.0, share()), best)))
+        offer(_by_strips(pieces, boards, gap_mm, seconds=0.85 * seconds, seed=seed, tell=lambda: tell(min(1.0, share()), best)))
     chance = np.random.default_rng(seed)
     base = sorted(range(len(pieces)), key=lambda k: (-pieces[k].region.area, pieces[k].kind, pieces[k].name))
     rounds = 0
