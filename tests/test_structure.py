@@ -10,6 +10,7 @@ from pathlib import Path
 
 ROOT = Path(__file__).parents[1]
 SOURCE = ROOT / "src" / "lexipod"
+PLOTTER = ROOT / "src" / "lexipod_plotter"
 
 LAYERS = (
     "errors",
@@ -80,6 +81,10 @@ class LayerTest(unittest.TestCase):
     def test_nothing_imports_from_a_layer_above_its_own(self):
         self.assertEqual(breaches(SOURCE), [])
 
+    def test_the_plotter_has_its_window_in_its_own_application_layer(self):
+        qt = [p for p in PLOTTER.rglob("*.py") if "PySide6" in p.read_text(encoding="utf-8")]
+        self.assertEqual({p.parent.name for p in qt}, {"app"})
+
     def test_the_guard_sees_a_planted_breach(self):
         with tempfile.TemporaryDirectory() as folder:
             for name, text in (
@@ -94,10 +99,12 @@ class LayerTest(unittest.TestCase):
 
     def test_importing_the_whole_core_loads_no_qt(self):
         modules = [
-            ".".join(("lexipod", *p.relative_to(SOURCE).with_suffix("").parts))
-            for p in SOURCE.rglob("*.py")
-            if p.relative_to(SOURCE).parts[0] not in ("app", "__main__.py", "__init__.py")
+            ".".join((package.name, *p.relative_to(package).with_suffix("").parts))
+            for package in (SOURCE, PLOTTER)
+            for p in package.rglob("*.py")
+            if p.relative_to(package).parts[0] not in ("app", "__main__.py", "__init__.py")
         ]
+        self.assertIn("lexipod_plotter.serve", modules)
         code = f"import importlib, sys\nfor m in {modules!r}: importlib.import_module(m)\nassert not [m for m in sys.modules if 'PySide6' in m]"
         subprocess.run([sys.executable, "-c", code], check=True)
 

@@ -39,7 +39,7 @@ def build_parser() -> argparse.ArgumentParser:
     parser.add_argument("--area", type=_area, default=(304.8, 609.6), help="how far it reaches, like 305x610mm")
     parser.add_argument("--hurry", type=float, default=8.0, help="how many times faster than true it works (0: as fast as it goes)")
     parser.add_argument("--fault", type=_fault, action="append", default=[], help=f"what goes wrong: {', '.join(KINDS)}, after some way: jam@250mm")
-    parser.add_argument("--to", type=Path, help="writes what was drawn as SVG when it ends")
+    parser.add_argument("--to", type=Path, help="writes what was drawn as SVG when it ends, one file a sheet")
     parser.add_argument("--report", type=Path, help="writes what was done as JSON when it ends")
     parser.add_argument("--no-window", action="store_true", help="without a window; it ends with Ctrl-C, or when a sender has gone and nothing waits")
     return parser
@@ -59,11 +59,13 @@ def main(arguments: list[str] | None = None) -> int:
     elif options.no_window:
         _listen(machine, options)
     else:
-        from lexipod_plotter.window import run_window
+        from lexipod_plotter.app.window import run_window
 
         run_window(machine, port=options.port, hurry=options.hurry or math.inf)
     if options.to:
-        options.to.write_text(write_svg(machine), encoding="utf-8")
+        for sheet in sorted({line.sheet for line in machine.lines} | {1}):
+            target = options.to if sheet == 1 else options.to.with_stem(f"{options.to.stem}-{sheet}")
+            target.write_text(write_svg(machine, sheet), encoding="utf-8")
     told = json.dumps(machine.report.plain(), indent=1)
     if options.report:
         options.report.write_text(told + "\n", encoding="utf-8")

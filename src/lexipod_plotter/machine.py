@@ -35,14 +35,14 @@ class Line:
 
 @dataclass(slots=True)
 class Report:
-    """What was done: seconds at the set speed, ways with the pen down and up (mm), lines, sheets, words that it does not know, and moves out
-    of its area."""
+    """What was done: seconds at the set speed, ways with the pen down and up (mm), lines, sheets that were given out, words that it does not
+    know, and moves out of its area."""
 
     seconds: float = 0.0
     down_mm: float = 0.0
     up_mm: float = 0.0
     lines: int = 0
-    sheets: int = 1
+    sheets: int = 0
     words: int = 0
     unknown: list[str] = field(default_factory=list)
     outside: list[str] = field(default_factory=list)
@@ -92,14 +92,28 @@ class Machine:
         elif word.name == "VS":
             self.speed = max(1.0, word.numbers[0] * 10.0) if word.numbers else self.speed_mm_s
         elif word.name == "PG":
-            self._set_down(False)
-            self.report.sheets += 1
-            self.at = (0.0, 0.0)
+            self.give_out()
         elif word.name in ("PU", "PD", "PA", "PR"):
             if word.name in ("PU", "PD"):
                 self._set_down(word.name == "PD")
             return self._targets(word)
         return []
+
+    @property
+    def sheet(self) -> int:
+        """The number of the sheet that lies in it, from 1."""
+        return self.report.sheets + 1
+
+    @property
+    def shown(self) -> int:
+        """The sheet to look at: the one that lies in it, or the last one that was given out, until something is drawn."""
+        return max((line.sheet for line in self.lines), default=1)
+
+    def give_out(self) -> None:
+        """The sheet goes out and a fresh one comes in."""
+        self._set_down(False)
+        self.report.sheets += 1
+        self.at = (0.0, 0.0)
 
     def _targets(self, word: Word) -> list[tuple[Point, bool]]:
         if len(word.numbers) % 2:
@@ -116,7 +130,7 @@ class Machine:
     def _set_down(self, down: bool) -> None:
         if down and not self.is_down:
             self.report.lines += 1
-            self.lines.append(Line(self.pen, self.report.sheets, [self.at]))
+            self.lines.append(Line(self.pen, self.sheet, [self.at]))
         if down != self.is_down:
             self.report.seconds += self.lift_s
         self.is_down = down

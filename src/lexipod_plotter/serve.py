@@ -62,6 +62,12 @@ class Server:
             self._lock.notify_all()
         self.changed()
 
+    def new_sheet(self) -> None:
+        """Somebody takes the sheet out and lays a fresh one in."""
+        with self._lock:
+            self.machine.give_out()
+        self.changed()
+
     def fail(self, fault: Fault) -> None:
         """A fault now."""
         with self._lock:

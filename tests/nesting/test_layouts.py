@@ -37,7 +37,6 @@ class StraightTest(unittest.TestCase):
                 self.assertGreaterEqual(least_gap(boxes), gap - 1e-6)
                 names = [s.piece for s in layout.spots if s.board == number]
                 cuts = find_cuts({n: r.bounds for n, r in zip(names, regions, strict=True)}, (0, 0, 215.9, 279.4))
-                self.assertIsNotNone(cuts)
                 parts = cut_up((0, 0, 215.9, 279.4), cuts)
                 kept = {name: parts[n] for cut in cuts for n, name in zip(cut.gives, cut.kept, strict=True) if name}
                 for name, wanted in zip(names, boxes, strict=True):

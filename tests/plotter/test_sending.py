@@ -101,6 +101,25 @@ class SendingTest(unittest.TestCase):
         Sender(small, "127.0.0.1", slow.port, patience_s=0.6).send()
         self.assertAlmostEqual(self.drawn(slow), small.down_mm, places=3)
 
+    def test_a_line_that_is_cut_twice_is_never_cut_only_once(self):
+        runs = [Run("cut", np.array([(0, 0), (60, 0), (60, 30), (0, 30)], dtype=float) + [5 + 70 * k, 5], True) for k in range(3)]
+        sent = make_program(runs, None, Blade("b", "b", 0.25, 0.5, passes=2))
+        once = float(np.linalg.norm(np.diff(sent.steps[0].way, axis=0), axis=1).sum())
+        for kind, after in itertools.product(("jam", "vanish"), (0.3 * once, 0.9 * once, 1.5 * once, 2.4 * once)):
+            with self.subTest(kind=kind, after=after):
+                server = self.serve(Fault(kind, after))
+                said = self.send_through(server, sent, unsure="again")
+                more = self.drawn(server) - sent.down_mm
+                self.assertTrue(-0.3 <= more <= (once + 0.3 if "unsure" in [s[0] for s in said] else 0.3), (said, more))
+
+    def test_after_everything_is_cut_going_on_cuts_nothing(self):
+        server, sent = self.serve(), program(3)
+        Sender(sent, "127.0.0.1", server.port).send()
+        before = self.drawn(server)
+        self.assertEqual(Sender(sent, "127.0.0.1", server.port).send(len(sent.steps)), len(sent.steps))
+        self.assertEqual(self.drawn(server), before)
+        self.assertEqual(server.machine.report.sheets, 1)
+
     def test_when_its_power_went_it_asks_and_does_as_told(self):
         for unsure, low, high in (("again", 0.0, 200.0), ("skip", -200.0, 0.0)):
             server, sent = self.serve(Fault("power", 333.0)), program()
@@ -164,5 +183,5 @@ class WordsTest(unittest.TestCase):
             self.assertIn("polyline", picture.read_text(encoding="utf-8"))
 
     def test_the_plotter_shares_no_code_with_the_program_that_sends(self):
-        for path in (Path(__file__).parents[2] / "src" / "lexipod_plotter").glob("*.py"):
+        for path in (Path(__file__).parents[2] / "src" / "lexipod_plotter").rglob("*.py"):
             self.assertNotRegex(path.read_text(encoding="utf-8"), r"(from|import) lexipod\b")

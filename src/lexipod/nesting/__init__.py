@@ -15,8 +15,23 @@ free
 """
 
 from lexipod.nesting.free import lay_free
-from lexipod.nesting.pieces import Board, Layout, Piece, Spot, find_faults, offcut_of, turned
-from lexipod.nesting.straight import Cut, find_cuts, lay_straight
+from lexipod.nesting.pieces import WORTH_KEEPING_MM, Board, Layout, Piece, Spot, find_faults, offcut_of, turned
+from lexipod.nesting.straight import Cut, find_cuts, lay_straight, parts_left
 from lexipod.nesting.tighter import lay_tighter
 
-__all__ = ["Board", "Cut", "Layout", "Piece", "Spot", "find_cuts", "find_faults", "lay_free", "lay_straight", "lay_tighter", "offcut_of", "turned"]
+__all__ = [
+    "WORTH_KEEPING_MM",
+    "Board",
+    "Cut",
+    "Layout",
+    "Piece",
+    "Spot",
+    "find_cuts",
+    "find_faults",
+    "lay_free",
+    "lay_straight",
+    "lay_tighter",
+    "offcut_of",
+    "parts_left",
+    "turned",
+]

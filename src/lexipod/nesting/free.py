@@ -325,7 +325,7 @@ def _pushed(region: Any, at: tuple[float, float], table: _Table, gap: float) -> 
     x, y = at
     for dx, dy in ((0.0, -1.0), (-1.0, 0.0), (0.0, -1.0), (-1.0, 0.0)):
         step = 2 * table.cell
-        while step > table.cell / 16:
+        while step >= table.cell / 8:
             trial = (x + dx * step, y + dy * step)
             if _is_clear(region, trial, table, gap):
                 x, y = trial

@@ -95,10 +95,11 @@ class Layout:
 
     @property
     def worth(self) -> tuple[float, ...]:
-        """What makes a layout better than another, the smaller the better: pieces left over, area of the boards, how far the board that
-        is used least is used."""
+        """What makes a layout better than another, the smaller the better: pieces left over, area of fresh boards (those of which there are
+        as many as it takes), area of the others, how far the board that is used least is used."""
         reach = [max((r.bounds[3] for _, r in self.on(k)), default=0.0) for k in range(len(self.boards))]
-        return len(self.unplaced), round(sum(b.region.area for b in self.boards), 3), round(min(reach, default=0.0), 2)
+        areas = [sum(b.region.area for b in self.boards if (b.count is None) == is_fresh) for is_fresh in (True, False)]
+        return len(self.unplaced), *(round(a, 3) for a in areas), round(min(reach, default=0.0), 2)
 
 
 @lru_cache(maxsize=4096)

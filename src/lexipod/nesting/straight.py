@@ -44,7 +44,7 @@ def lay_straight(pieces: Sequence[Piece], boards: Sequence[Board], gap_mm: float
     best: tuple[tuple[float, ...], Layout] | None = None
     for order, divide in itertools.product(_ORDERS, _DIVISIONS):
         layout = _lay(sorted(pieces, key=order), boards, gap_mm, divide)
-        worth = (*layout.worth[:2], _settings(layout), layout.worth[2])
+        worth = (*layout.worth[:3], _settings(layout), layout.worth[3])
         if best is None or worth < best[0]:
             best = worth, layout
     assert best is not None
@@ -213,14 +213,34 @@ def find_cuts(boxes: dict[str, Box], board: Box) -> list[Cut] | None:
     return cuts
 
 
+def parts_left(cuts: Sequence[Cut], board: Box, pieces: Sequence[str]) -> list[Box]:
+    """What is left over when all cuts are made: the parts that hold none of the pieces, the largest first. A board that is not cut is left
+    over as it is, unless it is a piece itself.
+
+    >>> parts_left(find_cuts({"a": (0, 0, 4, 10), "b": (4, 0, 10, 6)}, (0, 0, 10, 10)), (0, 0, 10, 10), ["a", "b"])
+    [(4, 6, 10, 10)]
+    """
+    if not cuts:
+        return [] if pieces else [board]
+    parts: dict[int, Box] = {}
+    for cut in cuts:
+        parts.pop(cut.of, None)
+        x0, y0, x1, y1 = cut.box
+        if cut.along == "width":
+            halves = ((x0, y0, x0 + cut.at_mm, y1), (x0 + cut.at_mm, y0, x1, y1))
+        else:
+            halves = ((x0, y0, x1, y0 + cut.at_mm), (x0, y0 + cut.at_mm, x1, y1))
+        parts |= {n: half for n, half, name in zip(cut.gives, halves, cut.kept, strict=True) if not name}
+    return sorted(parts.values(), key=lambda b: -(b[2] - b[0]) * (b[3] - b[1]))
+
+
 def _is_same(a: Box, b: Box) -> bool:
     return all(abs(u - v) < 1e-4 for u, v in zip(a, b, strict=True))
 
 
 def _dividing(box: Box, held: dict[str, Box]) -> Iterator[tuple[int, float, dict[str, Box], dict[str, Box]]]:
-    """Lines that go through no box: the longest cuts first, so that strips come before pieces."""
-    axes = (0, 1) if box[3] - box[1] >= box[2] - box[0] else (1, 0)
-    axes = (axes[1], axes[0])  # across the longer side first: the shorter cut is surer
+    """Lines that go through no box: those across the longer side first, since the shorter cut is the surer one."""
+    axes = (1, 0) if box[3] - box[1] >= box[2] - box[0] else (0, 1)
     for axis in axes:
         edges = sorted({b[k] for b in held.values() for k in (axis, axis + 2)})
         for at in edges:

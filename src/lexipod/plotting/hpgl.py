@@ -75,7 +75,7 @@ def make_program(runs: Sequence[Run], machine: Machine | None, blade: Blade, *, 
         for _ in range(blade.passes if run.tool == "cut" else 1):
             steps.append(Step(run, head + _moves(units), units / UNITS_PER_MM))
             head = ""
-    return Program("IN;PU;", tuple(steps), "PU;PA0,0;SP0;", title)
+    return Program("IN;PU;", tuple(steps), "PU;PA0,0;SP0;PG;", title)
 
 
 def _tool(pen: int, blade: Blade, machine: Machine | None) -> str:
@@ -90,5 +90,5 @@ def _moves(units: Array) -> str:
 
 
 def write_hpgl(programs: Sequence[Program]) -> bytes:
-    """All sheets in one file; between them the plotter is told to take the next one (PG)."""
-    return ("PG;\n".join(p.text + "\n" for p in programs)).encode("ascii")
+    """All sheets in one file; after each the plotter is told to give it out (PG)."""
+    return "".join(p.text + "\n" for p in programs).encode("ascii")

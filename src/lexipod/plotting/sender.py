@@ -8,7 +8,6 @@ import re
 import socket
 import time
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Any, Literal
 
 import numpy as np
@@ -40,13 +39,6 @@ class SendError(LexipodError):
 
 def _made_again(message: str, done: int, kind: str) -> SendError:
     return SendError(message, done=done, kind=kind)
-
-
-@dataclass(frozen=True, slots=True)
-class Spoken:
-    """What a plotter said: numbers of one answer."""
-
-    numbers: tuple[int, ...]
 
 
 class Sender:
@@ -85,6 +77,8 @@ class Sender:
         try:
             self._connect()
             rest: Step | None = None
+            if start is not None and start >= len(self.program.steps):
+                return self.done  # all is cut; only the sheet was not given out perhaps
             if start is not None:
                 self.done, rest = self._where_it_stands(start, unsure)
                 self._put(self._tool_before(self.done) if self.done or rest is not None else self.program.head)
@@ -151,7 +145,7 @@ class Sender:
             time.sleep(0.02)
 
     def _room(self) -> int:
-        """How many bytes the plotter has room for now."""
+        """How many bytes the plotter says it has room for."""
         assert self._socket is not None
         self._socket.sendall(b"\x1b.B")
         found = self._answer(numbers=1, seconds=self._patience)
@@ -215,7 +209,7 @@ class Sender:
         waiting: list[Step] = []
         next_one = self.done
         while next_one < len(steps) or waiting:
-            while next_one < len(steps) and len(waiting) < 2:
+            while next_one < len(steps) and (not waiting or (len(waiting) < 2 and not _ends_alike(waiting[-1], steps[next_one]))):
                 stops = self._should_stop()
                 if stops:
                     break
@@ -257,10 +251,12 @@ class Sender:
         steps = self.program.steps
         before = steps[start - 1].end if start else (0.0, 0.0)
         in_flight = list(range(start, min(start + 2, len(steps))))
+        if len(in_flight) == 2 and _ends_alike(*(steps[k] for k in in_flight)):
+            in_flight.pop()  # it was not sent ahead
         for number in reversed(in_flight):
             if math.dist(steps[number].end, position) < HERE_MM and math.dist(steps[number].end, before) >= HERE_MM:
                 return number + 1, None
-        if math.dist(position, before) < HERE_MM:
+        if math.dist(position, before) < HERE_MM and all(math.dist(steps[k].end, before) >= HERE_MM for k in in_flight):
             return start, None
         for number in in_flight:
             if not self._is_down and math.dist(steps[number].start, position) < HERE_MM:
@@ -294,6 +290,11 @@ class Sender:
     def _gone(self, error: Exception) -> SendError:
         told = f"The connection to the plotter broke ({error}). {self._count()}; connect it again and go on from there."
         return SendError(told, done=self.done, kind="gone")
+
+
+def _ends_alike(a: Step, b: Step) -> bool:
+    """Whether two runs end in one place (a line that is cut twice): where the plotter stands does not tell then which of them is done."""
+    return math.dist(a.end, b.end) < HERE_MM
 
 
 def rest_of(step: Step, at: tuple[float, float], *, late: bool = False) -> Step | None:

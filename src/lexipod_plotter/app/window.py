@@ -43,7 +43,7 @@ class SheetPicture(QWidget):
         painter.scale(scale, -scale)
         painter.fillRect(QRectF(0, 0, across, along), QColor("#fffdf8"))
         for line in list(self.machine.lines):
-            if line.sheet != self.machine.report.sheets:
+            if line.sheet != self.machine.shown:
                 continue
             painter.setPen(QPen(QColor(COLOURS.get(line.pen, "#77726a")), 1.2 / scale))
             points = QPolygonF()
@@ -76,6 +76,10 @@ class PlotterWindow(QMainWindow):
             button.setToolTip(told)
             button.clicked.connect(lambda _=False, kind=kind: server.fail(Fault(kind)))
             column.addWidget(button)
+        fresh = QPushButton("new sheet")
+        fresh.setToolTip("Takes the sheet out and lays a fresh one in")
+        fresh.clicked.connect(server.new_sheet)
+        column.addWidget(fresh)
         clear = QPushButton("set it right")
         clear.clicked.connect(server.clear)
         column.addWidget(clear)
@@ -99,7 +103,7 @@ class PlotterWindow(QMainWindow):
         lines = [
             f"Listening on localhost:{self.server.port}",
             f"State: {STATES[machine.state]}{', somebody sends' if self.server.has_sender else ''}",
-            f"Sheet {report.sheets}, pen {machine.pen}, {report.lines} lines",
+            f"Sheet {machine.sheet}, pen {machine.pen}, {report.lines} lines",
             f"Drawn {report.down_mm / 1000:.2f} m, lifted {report.up_mm / 1000:.2f} m",
             f"Time {report.seconds / 60:.1f} min at true speed",
         ]

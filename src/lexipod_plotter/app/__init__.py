@@ -1,0 +1,1 @@
+"""The plotter's window; nothing outside this folder knows of one."""
