@@ -81,10 +81,10 @@ def density(seconds: float) -> None:
         rows["rectangle packer"].append((area / STRIP_MM / by_boxes(pieces), time.perf_counter() - start))
         start = time.perf_counter()
         free = lay_free(pieces, [roll], GAP_MM)
-        rows["free"].append((area / STRIP_MM / free.worth[2], time.perf_counter() - start))
+        rows["free"].append((area / STRIP_MM / free.worth[-1], time.perf_counter() - start))
         start = time.perf_counter()
         better = lay_tighter(pieces, [roll], GAP_MM, seconds=seconds, seed=seed)
-        rows[f"better, {seconds:g} s"].append((area / STRIP_MM / better.worth[2], time.perf_counter() - start))
+        rows[f"better, {seconds:g} s"].append((area / STRIP_MM / better.worth[-1], time.perf_counter() - start))
         start = time.perf_counter()
         strip = pack_strip(pieces, STRIP_MM, GAP_MM, seconds=seconds, seed=seed) or []
         top = max(y + p.region.bounds[3] if t % 180 == 0 else y + p.region.bounds[2] for p, _, y, t in strip)
@@ -118,8 +118,8 @@ def lifting() -> None:
         assembly = build_assembly(design, catalog)
         for sheet in lay_sheets(assembly, catalog, design).sheets:
             if sheet.lot.stock not in catalog.foams:
-                ordered += lifted_mm([s.run for s in sheet_program(sheet, assembly, catalog, None).steps])
-                listed += lifted_mm([s.run for s in sheet_program(sheet, assembly, catalog, None, in_order=False).steps])
+                ordered += lifted_mm([s.run for s in sheet_program(sheet, assembly, catalog, None, UnitStyle()).steps])
+                listed += lifted_mm([s.run for s in sheet_program(sheet, assembly, catalog, None, UnitStyle(), in_order=False).steps])
     less, took = 100 * (1 - ordered / listed), time.perf_counter() - start
     print(f"lifted: {ordered / 1000:.1f} m in order, {listed / 1000:.1f} m as listed, {less:.0f} % less; {took:.0f} s")
 

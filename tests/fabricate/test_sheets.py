@@ -30,7 +30,8 @@ from lexipod.fabricate.exports import Cutting, export_bytes
 from lexipod.fabricate.kit import glue_mm2, make_kit
 from lexipod.fabricate.machining import find_misfits, plot_programs, sheet_program
 from lexipod.fabricate.sheet_drawing import draw_sheet, turned_over
-from lexipod.fabricate.sheeting import lap_faults, lay_sheets, sheets_json
+from lexipod.fabricate.sheeting import lap_faults, lay_sheets
+from lexipod.fabricate.sheets_told import sheets_json, why_unplaced
 from lexipod.fitting.lapping import propose_lap
 from lexipod.units import UnitStyle
 from lexipod_plotter import Machine
@@ -61,7 +62,7 @@ class CollectionTest(unittest.TestCase):
             for cuts in ("straight", "free") if k % 4 == 0 else ("straight",):
                 with self.subTest(name=name, cuts=cuts):
                     design = with_sheets(load_demo(name), cuts=cuts)
-                    told = sheets_json(laid(design))
+                    told = sheets_json(laid(design), CATALOG, UnitStyle())
                     self.assertEqual(told["unplaced"], [])
                     blanks = {b.id: lying_square(b) for b in find_blanks(build_assembly(design, CATALOG))}
                     wanted = {(b.id, n) for b in blanks.values() for n in range(1, b.quantity * b.plies + 1)}
@@ -113,7 +114,8 @@ class SettingsTest(unittest.TestCase):
         design = load_demo("last-ferry")  # 355.6 mm long
         self.assertEqual({s.sheet for s in laid(design).sheets} & {"letter", "legal"}, {"letter", "legal"})
         chosen = change_design(design, CATALOG, {"sheets.for.card-300": "letter"})
-        why = {p.blank.id: text for p, text in laid(chosen).unplaced}
+        why = {p.blank.id: why_unplaced(p, board, CATALOG, UnitStyle("in")) for p, board in laid(chosen).unplaced}
+        self.assertIn("14 in", why["card.sheet"])
         self.assertIn("take Legal", why["card.sheet"])
         self.assertIn("cut it in two that lap", why["card.sheet"])
 
@@ -285,7 +287,7 @@ class ReadBackTest(unittest.TestCase):
                 for sheet in lay_sheets(assembly, CATALOG, design).sheets:
                     if sheet.lot.stock in CATALOG.foams:
                         continue
-                    program = sheet_program(sheet, assembly, CATALOG, None, in_order=cutting)
+                    program = sheet_program(sheet, assembly, CATALOG, None, UnitStyle(), in_order=cutting)
                     total += run_file(Machine(area_mm=(900, 900)), program.text).report.up_mm
             lifted.append(total)
         self.assertLess(lifted[0], 0.6 * lifted[1])
@@ -392,7 +394,7 @@ class MachineTest(unittest.TestCase):
     def test_a_sheet_wider_than_the_plotter_is_turned(self):
         design = with_sheets(change_design(load_demo("last-ferry"), CATALOG, {"machine": "plotter-12"}), cuts="free")
         sheets, assembly = laid(design), build_assembly(design, CATALOG)
-        turned = sheet_program(sheets.sheets[0], assembly, CATALOG, CATALOG.machines["plotter-12"])
+        turned = sheet_program(sheets.sheets[0], assembly, CATALOG, CATALOG.machines["plotter-12"], UnitStyle())
         self.assertLessEqual(max(p[0] for s in turned.steps for p in s.way), 304.8)
 
     def test_a_straight_layout_up_to_the_edge_is_no_layout_for_a_plotter(self):

@@ -34,6 +34,10 @@ def lap_fault(blank: Blank, assembly: Assembly) -> str:
     if found is None:
         return ""
     part, lap = found
+    if part not in assembly.by_id:
+        return "it folds in space, where its double thickness is not counted"
+    if assembly.by_id[part].face == "foam":
+        return "foam is laid edge to edge, not lapped"
     strip = _strip(blank, assembly, part, lap)
     inside = shapely.intersection(strip, blank.region)
     if inside.geom_type != "Polygon" or inside.interiors or inside.area < SQUARE_MM2:

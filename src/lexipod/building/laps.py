@@ -10,23 +10,18 @@ from lexipod.building.items import build_items
 from lexipod.catalog import Catalog
 from lexipod.design import Item
 from lexipod.design.sheeting import Lap
-from lexipod.errors import ChoiceError
 
 
 def build_laps(laps: Mapping[str, Lap], parts: list[Part], catalog: Catalog) -> tuple[list[Part], list[Joint]]:
-    """The second thickness of each lap, behind its part and fixed to it. It is no piece to cut.
-
-    Raises ``ChoiceError`` for a lap of a part that there is not; on a panel that folds in space it has no thickness yet.
-    """
+    """The second thickness of each lap, behind its part and fixed to it; it is no piece to cut. A panel that folds in space has none, and is not
+    lapped."""
     by_id = {p.id: p for p in parts}
     made: list[Part] = []
     joints: list[Joint] = []
     for number, (name, lap) in enumerate(laps.items(), 1):
         carrier = by_id.get(name)
-        if carrier is None:
-            continue
-        if carrier.stock not in catalog.stocks:
-            raise ChoiceError("part of paper to lap", name, sorted(p.id for p in parts if p.stock in catalog.stocks and p.quantity))
+        if carrier is None or carrier.stock not in catalog.stocks:
+            continue  # `lap_fault` says why there is none
         (x0, y0), (x1, y1) = carrier.box
         across = lap.along == "width"
         at = (lap.at - float(x1 - x0) / 2, 0.0) if across else (0.0, lap.at - float(y1 - y0) / 2)

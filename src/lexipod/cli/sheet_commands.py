@@ -20,8 +20,8 @@ from lexipod.editing.change import change_design
 from lexipod.errors import ParameterError, quoted
 from lexipod.fabricate.kit import kit_csv, kit_json, kit_text, make_kit
 from lexipod.fabricate.machining import find_misfits, for_plotter, plot_programs
-from lexipod.fabricate.sheet_drawing import sheet_title
-from lexipod.fabricate.sheeting import Sheets, cuts_told, lap_faults, lay_sheets, room_of, sheets_json
+from lexipod.fabricate.sheeting import Sheets, lap_faults, lay_sheets, room_of
+from lexipod.fabricate.sheets_told import cuts_told, sheets_json, why_unplaced
 from lexipod.fabricate.shelving import offcuts_of
 from lexipod.fitting.lapping import Lapping, propose_lap
 from lexipod.pipeline import open_design
@@ -74,7 +74,7 @@ def run_sheets(options: argparse.Namespace, catalog: Catalog) -> int:
         made = offcuts_of(sheets, catalog, design.title)
         keep_offcuts([*catalog.offcuts.values(), *made])
     if options.json:
-        print_json(sheets_json(sheets))
+        print_json(sheets_json(sheets, catalog, design.ways.style(options.units)))
     else:
         _print_sheets(sheets, design, catalog, options.units)
     return 1 if sheets.unplaced else 0
@@ -86,10 +86,9 @@ def _print_sheets(sheets: Sheets, design: Design, catalog: Catalog, units: str |
     for sheet in sheets.sheets:
         width, height = sheet.size_mm
         plies = f", {sheet.lot.plies} laminated" if sheet.lot.plies > 1 else ""
-        print(
-            f"{sheet_title(sheet)}: {style.length(width)} × {style.length(height)}{plies}, {len(sheet.pieces)} pieces, {100 * sheet.use:.0f} % used"
-        )
-        for told in cuts_told(sheet, style) if sheet.is_trimmed else ():
+        size = f"{style.length(width)} × {style.length(height)}{plies}"
+        print(f"{sheet.title}: {size}, {len(sheet.pieces)} pieces, {100 * sheet.use:.0f} % used")
+        for told in cuts_told(sheet, style):
             print(f"  {told}")
         if sheet.is_trimmed and sheet.cuts is None:
             print("  no order of straight cuts frees these pieces: cut it with a knife, or let it be laid anew")
@@ -102,10 +101,10 @@ def _print_sheets(sheets: Sheets, design: Design, catalog: Catalog, units: str |
     for misfit in find_misfits(sheets, build_assembly(design, catalog), catalog, design.ways, style):
         print(f"{misfit.subject}: {misfit.text}")
     named: set[str] = set()
-    for piece, why in sheets.unplaced:
+    for piece, board in sheets.unplaced:
         if piece.blank.id not in named:
             named.add(piece.blank.id)
-            print(f"no room for {piece.blank.name}: {why}")
+            print(f"no room for {piece.blank.name}: {why_unplaced(piece, board, catalog, style)}")
             if len(named) <= MOST_LAPS:
                 print(f"  {lap_text(propose_lap(design, catalog, piece.blank.id, room_of(piece, sheets, design, catalog)))}")
     for name, fault in lap_faults(build_assembly(design, catalog)):

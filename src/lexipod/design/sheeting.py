@@ -14,7 +14,8 @@ MOST_PLACED = 20_000
 
 class Placed(msgspec.Struct, frozen=True, array_like=True, forbid_unknown_fields=True):
     """Where one piece lies: which ``blank`` of which ``copy`` of the card, and which of those it is cut ``number`` times for; on which sheet
-    of its stock, the lower left corner of its box as it is turned (mm), and whether it is locked there."""
+    of its stock, the lower left corner of its box as it is turned (mm), whether it is locked there, and which sheet or off-cut of the
+    catalog that is."""
 
     blank: str
     copy: int
@@ -24,6 +25,7 @@ class Placed(msgspec.Struct, frozen=True, array_like=True, forbid_unknown_fields
     y: float
     turn: Literal[0, 90, 180, 270] = 0
     locked: bool = False
+    on: str = ""
 
     def __post_init__(self) -> None:
         if not (1 <= self.copy <= MOST_COPIES and 1 <= self.number <= 10_000 and 0 <= self.sheet < MOST_PLACED):

@@ -15,7 +15,7 @@ from lexipod.catalog import Catalog, Machine
 from lexipod.design import Design
 from lexipod.design.ways import Ways
 from lexipod.errors import LexipodError, ParameterError
-from lexipod.fabricate.sheet_drawing import draw_sheet, sheet_title
+from lexipod.fabricate.sheet_drawing import draw_sheet
 from lexipod.fabricate.sheeting import LaidSheet, Sheets
 from lexipod.plotting import Program, Run, make_program, runs_of
 from lexipod.units import UnitStyle
@@ -38,27 +38,30 @@ def for_plotter(design: Design) -> Design:
 def plot_programs(sheets: Sheets, assembly: Assembly, catalog: Catalog, ways: Ways) -> tuple[Program, ...]:
     """One program a sheet. A sheet that is wider than the plotter is turned by a quarter; one that goes in neither way is refused."""
     machine = find_plotter(catalog, ways)
-    programs = [sheet_program(sheet, assembly, catalog, machine) for sheet in sheets.sheets if sheet.lot.stock not in catalog.foams]
+    programs = [sheet_program(sheet, assembly, catalog, machine, ways.style()) for sheet in sheets.sheets if sheet.lot.stock not in catalog.foams]
     if not programs:
         raise LexipodError("there is no sheet to plot: nothing is laid on paper or film")
     return tuple(programs)
 
 
-def sheet_program(sheet: LaidSheet, assembly: Assembly, catalog: Catalog, machine: Machine | None, *, in_order: bool = True) -> Program:
+def sheet_program(
+    sheet: LaidSheet, assembly: Assembly, catalog: Catalog, machine: Machine | None, style: UnitStyle, *, in_order: bool = True
+) -> Program:
     """The program of one sheet; with ``in_order`` off, its runs as they are listed."""
-    runs = runs_of(draw_sheet(sheet, assembly, catalog, UnitStyle(), cuts=False))
+    runs = runs_of(draw_sheet(sheet, assembly, catalog, style, cuts=False))
     width, height = sheet.size_mm
     if machine is not None and not _goes_in(width, height, machine):
         if not _goes_in(height, width, machine):
-            size = f"{sheet_title(sheet)} is {width:g} × {height:g} mm; the {machine.name} takes {_area(machine)}"
+            size = f"{sheet.title} is {style.length(width)} × {style.length(height)}; the {machine.name} takes {_area(machine, style)}"
             told = f"{size}. Lay on smaller sheets, or cut it by hand."
             raise ParameterError("machine", told)
         runs = tuple(_quarter(run, height) for run in runs)
-    program = make_program(runs, machine, catalog.blade_for(sheet.lot.stock), title=sheet_title(sheet), in_order=in_order)
+    program = make_program(runs, machine, catalog.blade_for(sheet.lot.stock), title=sheet.title, in_order=in_order)
     low = min(float(step.way.min()) for step in program.steps)
     if low < 0:
         told = "pieces lie at the edge of the sheet, where the knife would leave it"
-        raise ParameterError("sheets", f"{told}; cut free (sheets.cuts=free), or with a margin (sheets.margin=3mm)")
+        margin = "1/8in" if style.unit == "in" else "3mm"
+        raise ParameterError("sheets", f"{told}; cut free (sheets.cuts=free), or with a margin (sheets.margin={margin})")
     return program
 
 
@@ -66,8 +69,10 @@ def _goes_in(width: float, height: float, machine: Machine) -> bool:
     return width <= machine.width_mm + 0.5 and (not machine.length_mm or height <= machine.length_mm + 0.5)
 
 
-def _area(machine: Machine) -> str:
-    return f"{machine.width_mm:g} × {machine.length_mm:g} mm" if machine.length_mm else f"{machine.width_mm:g} mm of width"
+def _area(machine: Machine, style: UnitStyle) -> str:
+    """What goes into a plotter, in words."""
+    width = style.length(machine.width_mm)
+    return f"{width} × {style.length(machine.length_mm)}" if machine.length_mm else f"{width} of width"
 
 
 def _quarter(run: Run, height: float) -> Run:
@@ -93,7 +98,7 @@ def find_misfits(sheets: Sheets, assembly: Assembly, catalog: Catalog, ways: Way
     for sheet in sheets.sheets:
         if sheet.lot.stock in catalog.foams:
             continue
-        title = sheet_title(sheet)
+        title = sheet.title
         yield from _sheet_misfits(sheet, title, machine, style)
         stock = catalog.stocks.get(sheet.lot.stock)
         thick = (stock.caliper_mm if stock else 0.0) * sheet.lot.plies
@@ -122,10 +127,8 @@ def _sheet_misfits(sheet: LaidSheet, title: str, machine: Machine, style: UnitSt
     width, height = sheet.size_mm
     length = style.length
     if machine.kind == "plotter" and not (_goes_in(width, height, machine) or _goes_in(height, width, machine)):
-        room = length(machine.width_mm) + (f" × {length(machine.length_mm)}" if machine.length_mm else " wide")
-        yield Misfit(
-            title, f"{length(width)} × {length(height)}; the {machine.name} takes {room}. Take smaller sheets, or cut pieces in two that lap."
-        )
+        told = f"{length(width)} × {length(height)}; the {machine.name} takes {_area(machine, style)}"
+        yield Misfit(title, f"{told}. Take smaller sheets, or cut pieces in two that lap.")
     if machine.kind == "die":
         wide = [(p.blank.name, min(p.blank.size_mm)) for p, _, _ in sheet.pieces if min(p.blank.size_mm) > machine.width_mm + 1e-6]
         for name, across in dict(wide).items():
@@ -133,7 +136,7 @@ def _sheet_misfits(sheet: LaidSheet, title: str, machine: Machine, style: UnitSt
                 name, f"{length(across)} wide at least; the {machine.name} takes {length(machine.width_mm)}. Cut it by hand, or in two that lap."
             )
     if machine.kind == "trimmer":
-        for k, cut in enumerate(sheet.sheeting_cuts, 1):
+        for k, cut in enumerate(sheet.cuts or (), 1):
             x0, y0, x1, y1 = cut.box
             long = (y1 - y0) if cut.along == "width" else (x1 - x0)
             if long > machine.width_mm + 1e-6:

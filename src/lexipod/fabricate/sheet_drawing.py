@@ -34,15 +34,14 @@ def draw_sheet(
     colours = _colours(sheet) if trial else {}
     for piece, spot, _ in sheet.pieces:
         items += draw_placed(piece, spot, assembly, catalog, style, width=width if face == "back" else None, fill=colours.get(piece.blank.id, ""))
-    if cuts and face == "front" and sheet.sheeting_cuts:
+    if cuts and face == "front" and sheet.cuts:
         items += _steps(sheet)
     return Drawing(tuple(items), (0.0, 0.0, width, height), sheet_title(sheet, face))
 
 
 def sheet_title(sheet: LaidSheet, face: str = "front") -> str:
     """What a sheet is called."""
-    colour = f" {sheet.lot.colour}" if sheet.lot.colour else ""
-    return f"{sheet.lot.stock}{colour}, sheet {sheet.number} ({sheet.name}){', back' if face == 'back' else ''}"
+    return f"{sheet.title}{', back' if face == 'back' else ''}"
 
 
 def draw_placed(

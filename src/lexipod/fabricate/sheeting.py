@@ -9,7 +9,6 @@ from typing import Any
 
 import msgspec
 import shapely
-from shapely import affinity
 
 from lexipod.assembly import Assembly, Blank
 from lexipod.blanks import find_blanks, lying_square
@@ -19,10 +18,23 @@ from lexipod.catalog import Catalog
 from lexipod.design import Design
 from lexipod.design.sheeting import Placed, Sheeting
 from lexipod.errors import ChoiceError, ParameterError
-from lexipod.geometry.shapes import split_region
-from lexipod.nesting import Board, Cut, Layout, Piece, Spot, find_cuts, find_faults, lay_free, lay_straight, lay_tighter, offcut_of, turned
+from lexipod.nesting import (
+    WORTH_KEEPING_MM,
+    Board,
+    Cut,
+    Layout,
+    Piece,
+    Spot,
+    find_cuts,
+    find_faults,
+    lay_free,
+    lay_straight,
+    lay_tighter,
+    offcut_of,
+    parts_left,
+    turned,
+)
 from lexipod.pictures.papers import is_paper
-from lexipod.units import UnitStyle
 
 MOST_PIECES = 8000
 TRIAL_STOCK = "copy-80"
@@ -53,13 +65,14 @@ class CutPiece:
 
 @dataclass(frozen=True, eq=False)
 class LaidSheet:
-    """One sheet with its pieces: ``number`` counts the sheets of its lot from 1. ``cuts`` free them in order, None where straight cuts do not;
-    ``offcut`` is the largest rectangle that is left, if it is worth keeping."""
+    """One sheet with its pieces: ``number`` counts the sheets of its lot from 1. ``cuts`` free them in order where the sheet
+    ``is_trimmed``, None where no order of straight cuts does; ``offcut`` is the largest rectangle that is left, if it is worth keeping."""
 
     lot: Lot
     number: int
     sheet: str
     name: str
+    stock_name: str
     board: Board
     pieces: tuple[tuple[CutPiece, Spot, Any], ...]
     cuts: tuple[Cut, ...] | None
@@ -67,9 +80,10 @@ class LaidSheet:
     is_trimmed: bool = True
 
     @property
-    def sheeting_cuts(self) -> tuple[Cut, ...]:
-        """The cuts of a trimmer, where the sheet is cut straight."""
-        return self.cuts or () if self.is_trimmed else ()
+    def title(self) -> str:
+        """What the sheet is called."""
+        colour = f" {self.lot.colour}" if self.lot.colour else ""
+        return f"{self.stock_name}{colour}, sheet {self.number} ({self.name})"
 
     @property
     def size_mm(self) -> tuple[float, float]:
@@ -83,11 +97,11 @@ class LaidSheet:
 
 @dataclass(frozen=True, eq=False)
 class Sheets:
-    """All sheets of a batch, and the pieces that no sheet takes, each with why."""
+    """All sheets of a batch, and the pieces that no sheet takes, each with the largest that there is."""
 
     sheeting: Sheeting
     sheets: tuple[LaidSheet, ...]
-    unplaced: tuple[tuple[CutPiece, str], ...] = ()
+    unplaced: tuple[tuple[CutPiece, Board], ...] = ()
     layouts: Mapping[Lot, Layout] = field(default_factory=dict)
     made_for: str = ""
 
@@ -97,7 +111,9 @@ class Sheets:
         return sum(sheet.lot.plies for sheet in self.sheets)
 
     def against_grain(self, assembly: Assembly, catalog: Catalog) -> tuple[str, ...]:
-        """Names of blanks that lie across their grain."""
+        """Names of blanks that lie across their grain since no sheet takes them along it."""
+        if self.sheeting.grain == "free":
+            return ()
         found = (p.blank.name for s in self.sheets for p, spot, _ in s.pieces if spot.turn not in turns_of(p, catalog, assembly))
         return tuple(dict.fromkeys(found))
 
@@ -108,11 +124,13 @@ class Sheets:
 
     def placed(self, locked: frozenset[str] = frozenset()) -> tuple[Placed, ...]:
         """Where everything lies, to be kept in the design."""
-        return tuple(
-            Placed(p.blank.id, p.copy, p.number, sheet.number - 1, round(s.x_mm, 6), round(s.y_mm, 6), s.turn, p.name in locked)  # type: ignore[arg-type]
-            for sheet in self.sheets
-            for p, s, _ in sheet.pieces
-        )
+        return tuple(place_of(p, sheet, s, is_locked=p.name in locked) for sheet in self.sheets for p, s, _ in sheet.pieces)
+
+
+def place_of(piece: CutPiece, sheet: LaidSheet, spot: Spot, *, is_locked: bool) -> Placed:
+    """A place as it is kept in the design."""
+    x, y = round(spot.x_mm, 6), round(spot.y_mm, 6)
+    return Placed(piece.blank.id, piece.copy, piece.number, sheet.number - 1, x, y, spot.turn, is_locked, sheet.sheet)  # type: ignore[arg-type]
 
 
 def cut_pieces(assembly: Assembly, catalog: Catalog, design: Design, *, only: tuple[str, ...] = (), trial: bool = False) -> tuple[CutPiece, ...]:
@@ -193,7 +211,8 @@ def boards_for(lot: Lot, group: list[CutPiece], design: Design, catalog: Catalog
         fitting = sorted(s.id for s in catalog.sheets.values() if not s.of or s.of == kind)
         raise ParameterError(f"sheets.{lot.stock}", f"{size.name} is a sheet of {size.of}; take one of {', '.join(fitting)}")
     if 2 * sheeting.margin_mm >= size.width_mm:
-        raise ParameterError("margin", f"{sheeting.margin_mm:g} mm on both sides leave nothing of a sheet {size.width_mm:g} mm wide")
+        length = design.ways.style().length
+        raise ParameterError("margin", f"{length(sheeting.margin_mm)} on both sides leave nothing of a sheet {length(size.width_mm)} wide")
     whole = Board(size.id, shapely.box(0, 0, size.width_mm, size.height_mm), sheeting.margin_mm)
     if not sheeting.sheets.get(lot.stock):
         whole_boards = [whole, *_larger(lot, group, whole, catalog, assembly)]
@@ -243,13 +262,23 @@ def lay_sheets(
     def collected() -> Sheets:
         return _sheets(layouts, boards, known, catalog, sheeting, made_for)
 
+    to_lay = {
+        lot: [Piece(p.name, p.blank.id, p.blank.region, _turns(p, boards[lot], catalog, assembly, sheeting)) for p in group]
+        for lot, group in by_lot.items()
+    }
+    held = {lot: _held(by_lot[lot], to_lay[lot], boards[lot], sheeting, is_whole=whole and not seconds) for lot in by_lot}
+    for lot, laid in to_lay.items():  # by their boxes, which takes no time
+        kept = held[lot]
+        layouts[lot] = kept if kept is not None and len(kept.spots) == len(laid) else _straight_round(laid, boards[lot], sheeting.gap_mm, kept)
+    if sheeting.cuts == "straight" or all(layouts[lot] is held[lot] for lot in layouts):
+        return collected()
+    tell(0.0, collected())
     done = 0.0
-    for lot, group in by_lot.items():
+    for lot, laid in to_lay.items():
         share = weights[lot] / sum(weights.values())
-        to_lay = [Piece(p.name, p.blank.id, p.blank.region, _turns(p, boards[lot], catalog, assembly, sheeting)) for p in group]
-        held = _held(group, to_lay, boards[lot], sheeting, is_whole=whole and not seconds)
-        told = _Telling(tell, done, share, layouts, lot, collected)
-        layouts[lot] = _lay(to_lay, boards[lot], sheeting, held, seconds * share, told)
+        if layouts[lot] is not held[lot]:
+            told = _Telling(tell, done, share, layouts, lot, collected)
+            _lay_free(laid, boards[lot], sheeting.gap_mm, held[lot], seconds * share, told)
         done += share
         tell(min(1.0, done), None)
     return collected()
@@ -257,36 +286,36 @@ def lay_sheets(
 
 @dataclass(eq=False)
 class _Telling:
+    """Keeps the better of two layouts of a lot, and tells of it; ``is_forced`` takes the new one whatever it is."""
+
     tell: Callable[[float, Sheets | None], None]
     done: float
     share: float
     layouts: dict[Lot, Layout]
     lot: Lot
     collected: Callable[[], Sheets]
-    last: Layout | None = None
 
-    def __call__(self, share: float, layout: Layout) -> None:
+    def went_on(self, share: float) -> None:
+        """So much of the lot is done."""
+        self.tell(min(1.0, self.done + self.share * share), None)
+
+    def found(self, share: float, layout: Layout, *, is_forced: bool = False) -> None:
+        """A layout, which may be the one before."""
+        known = self.layouts[self.lot]
         best = None
-        if layout is not self.last:
-            self.layouts[self.lot] = self.last = layout
+        if layout is not known and (is_forced or layout.worth <= known.worth):
+            self.layouts[self.lot] = layout
             best = self.collected()
         self.tell(min(1.0, self.done + self.share * share), best)
 
 
-def _lay(
-    pieces: list[Piece], boards: list[Board], sheeting: Sheeting, held: Layout | None, seconds: float, tell: Callable[[float, Layout], None]
-) -> Layout:
-    gap = sheeting.gap_mm
-    if held is not None and len(held.spots) == len(pieces):
-        return held
-    if sheeting.cuts == "straight":
-        return _straight_round(pieces, boards, gap, held)
-    boxes = _straight_round(pieces, boards, gap, held)
+def _lay_free(pieces: list[Piece], boards: list[Board], gap: float, held: Layout | None, seconds: float, telling: _Telling) -> None:
+    """A lot laid along its outlines, at once or for so many seconds. Round what is held the boxes are no match: they never share its sheets."""
     if seconds > 0:
-        found = lay_tighter(pieces, boards, gap, seconds=seconds, held=held, tell=tell)
+        best = lay_tighter(pieces, boards, gap, seconds=seconds, held=held, tell=telling.found)
     else:
-        found = lay_free(pieces, boards, gap, held=held)
-    return found if found.worth <= boxes.worth or held is not None else boxes
+        best = lay_free(pieces, boards, gap, held=held, tell=telling.went_on)
+    telling.found(1.0, best, is_forced=held is not None)
 
 
 def _straight_round(pieces: list[Piece], boards: list[Board], gap: float, held: Layout | None) -> Layout:
@@ -302,19 +331,18 @@ def _straight_round(pieces: list[Piece], boards: list[Board], gap: float, held: 
 
 
 def _held(group: list[CutPiece], pieces: list[Piece], boards: list[Board], sheeting: Sheeting, *, is_whole: bool) -> Layout | None:
-    """What stays where it was put: everything where the pieces are those that it was laid for, else what is locked and still fits. Numbers of
-    sheets stay, so that a piece alone on the third sheet stays there."""
+    """What stays where it was put: everything where the pieces are those that it was laid for, else what is locked and still fits. A
+    sheet on which nothing stays is none; the others close up."""
     places = {f"{p.blank}|{p.copy}|{p.number}": p for p in sheeting.placed if is_whole or p.locked}
     wanted = [(piece, places[piece.name]) for piece in pieces if piece.name in places]
     if not wanted:
         return None
-    whole = next(b for b in boards if b.count is None)
     names = sorted({place.sheet for _, place in wanted})
     spots: list[Spot] = []
     used: list[Board] = []
     for number, sheet in enumerate(names):
         here = [(piece, place) for piece, place in wanted if place.sheet == sheet]
-        board = _board_of(here, boards, whole)
+        board = _board_of(here, boards, used)
         trials = [Spot(piece.name, 0, place.x, place.y, place.turn) for piece, place in here]
         kept = _sound(board, trials, {piece.name: piece for piece, _ in here}, sheeting.gap_mm)
         used.append(board)
@@ -333,13 +361,11 @@ def _sound(board: Board, trials: list[Spot], pieces: dict[str, Piece], gap: floa
     return kept
 
 
-def _board_of(here: list[tuple[Piece, Placed]], boards: list[Board], whole: Board) -> Board:
-    """The board that pieces were put on: the first off-cut that holds them all where they are, else a whole sheet."""
-    for board in boards:
-        room = shapely.buffer(board.room, 1e-6)
-        if all(room.covers(affinity.translate(turned(p.region, at.turn), at.x, at.y)) for p, at in here):
-            return board
-    return whole
+def _board_of(here: list[tuple[Piece, Placed]], boards: list[Board], used: list[Board]) -> Board:
+    """The board that pieces were put on; a whole sheet where that off-cut is gone."""
+    named = here[0][1].on
+    found = next((b for b in boards if b.name == named and (b.count is None or sum(u is b for u in used) < b.count)), None)
+    return found or next(b for b in boards if b.count is None)
 
 
 def _turns(piece: CutPiece, boards: list[Board], catalog: Catalog, assembly: Assembly, sheeting: Sheeting) -> tuple[int, ...]:
@@ -369,43 +395,35 @@ def _sheets(
     layouts: dict[Lot, Layout], boards: dict[Lot, list[Board]], known: dict[str, CutPiece], catalog: Catalog, sheeting: Sheeting, made_for: str
 ) -> Sheets:
     rows: list[LaidSheet] = []
-    unplaced: list[tuple[CutPiece, str]] = []
+    unplaced: list[tuple[CutPiece, Board]] = []
+    is_trimmed = sheeting.cuts == "straight"
     for lot, layout in layouts.items():
+        stock_name = catalog.stocks[lot.stock].name if lot.stock in catalog.stocks else catalog.foams[lot.stock].name
         for number, board in enumerate(layout.boards):
-            on = [(known[s.piece], s, region) for s, region in layout.on(number)]
-            regions = [region for _, _, region in on]
-            cuts = None
-            if board.is_box:
-                found = find_cuts({p.name: region.bounds for p, _, region in on}, tuple(board.region.bounds))
-                cuts = None if found is None else tuple(found)
+            on = tuple((known[s.piece], s, region) for s, region in layout.on(number))
+            cuts = _cuts_of(on, board) if is_trimmed else None
             name = catalog.sheets[board.name].name if board.name in catalog.sheets else catalog.offcuts[board.name].name
-            rows.append(
-                LaidSheet(
-                    lot, number + 1, board.name, name, board, tuple(on), cuts, offcut_of(board, regions, sheeting.gap_mm), sheeting.cuts == "straight"
-                )
-            )
-        unplaced += [(known[name], why_unplaced(known[name], boards[lot], catalog)) for name in layout.unplaced]
+            offcut = _offcut(on, board, cuts, sheeting.gap_mm, is_trimmed=is_trimmed)
+            rows.append(LaidSheet(lot, number + 1, board.name, name, stock_name, board, on, cuts, offcut, is_trimmed))
+        largest = max(boards[lot], key=lambda b: b.region.area)
+        unplaced += [(known[name], largest) for name in layout.unplaced]
     return Sheets(sheeting, tuple(rows), tuple(unplaced), dict(layouts), made_for)
 
 
-def why_unplaced(piece: CutPiece, boards: list[Board], catalog: Catalog, style: UnitStyle | None = None) -> str:
-    """Why no sheet takes a piece, and what would."""
-    style = style or UnitStyle()
-    width, height = piece.blank.size_mm
-    whole = max(boards, key=lambda b: b.region.area)
-    least, most = sorted((width, height))
-    room = sorted(v - 2 * whole.margin_mm for v in whole.size_mm)
-    size = f"it is {style.length(width)} × {style.length(height)}, the sheet leaves {style.length(room[0])} × {style.length(room[1])}"
-    kind = catalog.kind_of(piece.lot.stock)
-    larger = [
-        s
-        for s in catalog.sheets.values()
-        if (not s.of or s.of == kind) and s.width_mm - 2 * whole.margin_mm >= least and s.height_mm - 2 * whole.margin_mm >= most
-    ]
-    if least <= room[0] + 1e-6 and most <= room[1] + 1e-6:
-        return f"{size}, but its grain or pattern must run the other way; let the grain go, or take a larger sheet"
-    named = f"take {min(larger, key=lambda s: s.width_mm * s.height_mm).name}" if larger else "no sheet in the catalog is large enough"
-    return f"{size}; {named}, or cut it in two that lap"
+def _cuts_of(on: tuple[tuple[CutPiece, Spot, Any], ...], board: Board) -> tuple[Cut, ...] | None:
+    """The order of cuts; None where there is none, and for an off-cut that is no box."""
+    found = find_cuts({p.name: region.bounds for p, _, region in on}, tuple(board.region.bounds)) if board.is_box else None
+    return None if found is None else tuple(found)
+
+
+def _offcut(on: tuple[tuple[CutPiece, Spot, Any], ...], board: Board, cuts: tuple[Cut, ...] | None, gap: float, *, is_trimmed: bool) -> Any:
+    """The largest rectangle that is left and worth keeping: of a sheet cut straight what the cuts leave in one piece, else what no piece
+    lies in. None where nothing is."""
+    if not is_trimmed:
+        return offcut_of(board, [region for _, _, region in on], gap)
+    left = parts_left(cuts, tuple(board.region.bounds), [p.name for p, _, _ in on]) if cuts is not None else []
+    worth = [b for b in left if min(b[2] - b[0], b[3] - b[1]) >= WORTH_KEEPING_MM]
+    return shapely.box(*worth[0]) if worth else None
 
 
 def room_of(piece: CutPiece, sheets: Sheets, design: Design, catalog: Catalog) -> tuple[float, float]:
@@ -426,62 +444,3 @@ def lap_faults(assembly: Assembly) -> Iterator[tuple[str, str]]:
             yield blank.name, fault
     known = {panel for b in blanks for panel in b.panels}
     yield from ((part, "there is no such part") for part in assembly.laps if part not in known)
-
-
-def sheets_json(sheets: Sheets) -> dict[str, object]:
-    """The sheets as the documented JSON object."""
-    return {
-        "format": "lexipod-sheets/1",
-        "copies": sheets.sheeting.copies,
-        "cuts": sheets.sheeting.cuts,
-        "use": round(sheets.use, 4),
-        "sheets": [_sheet_json(s) for s in sheets.sheets],
-        "unplaced": [{"part": p.blank.id, "copy": p.copy, "why": why} for p, why in sheets.unplaced],
-    }
-
-
-def _sheet_json(sheet: LaidSheet) -> dict[str, object]:
-    width, height = sheet.size_mm
-    out: dict[str, object] = {
-        "stock": sheet.lot.stock,
-        "colour": sheet.lot.colour,
-        "plies": sheet.lot.plies,
-        "sheet": sheet.sheet,
-        "number": sheet.number,
-        "width": round(width, 4),
-        "height": round(height, 4),
-        "use": round(sheet.use, 4),
-        "pieces": [{"part": p.blank.id, "copy": p.copy, "number": p.number, "turn": spot.turn, **_rings(region)} for p, spot, region in sheet.pieces],
-        "offcut": None if sheet.offcut is None else [round(float(v), 4) for v in sheet.offcut.bounds],
-    }
-    if sheet.cuts is not None:
-        named = {p.name: p.blank.id for p, _, _ in sheet.pieces}
-        out["cuts"] = [
-            {
-                "cut": c.of,
-                "along": c.along,
-                "at": round(c.at_mm, 4),
-                "gives": list(c.gives),
-                "kept": [named.get(k.partition("#")[0], "") for k in c.kept],
-            }
-            for c in sheet.cuts
-        ]
-    return out
-
-
-def _rings(region: Any) -> dict[str, object]:
-    outline, holes = split_region(region)
-    return {
-        "polygon": [[round(float(x), 4), round(float(y), 4)] for x, y in outline],
-        "holes": [[[round(float(x), 4), round(float(y), 4)] for x, y in ring] for ring in holes],
-    }
-
-
-def cuts_told(sheet: LaidSheet, style: UnitStyle) -> Iterator[str]:
-    """The cuts of a sheet in words, in order: what is put in, and where the stop is set."""
-    named = {p.name: p.blank.name for p, _, _ in sheet.pieces}
-    for k, cut in enumerate(sheet.cuts or (), 1):
-        edge = "left edge" if cut.along == "width" else "lower edge"
-        what = "the sheet" if cut.of == 1 else f"part {cut.of}"
-        freed = [f"part {n}{f' is the {named[name]}' if name else ''}" for n, name in zip(cut.gives, cut.kept, strict=True)]
-        yield f"{k}. {what}, its {edge} at the stop, stop at {style.length(cut.at_mm)}: {', '.join(freed)}"

@@ -77,7 +77,11 @@ class CuttingPanel(Panel):
 
     def _write(self, ending: str, what: str) -> None:
         chosen = str(self.what.currentData())
-        if not what and any(e.ending == ending and chosen in e.what for e in EXPORTS) and ending in (".pdf", ".svg", ".dxf"):
+        if (
+            not what
+            and any(e.ending == ending and chosen in e.what for e in EXPORTS)
+            and ending in (".pdf", ".svg", ".dxf", *((".png",) if chosen == "sheets" else ()))
+        ):
             what = chosen
         self.export(ending, what, Cutting(trial=self.trial.isChecked()), tiled=self.tiled.isChecked())
 
@@ -161,6 +165,7 @@ class CuttingPanel(Panel):
         self._done, self._of, self._unsure = 0, 0, False
         self._sheet_sent = 0
         self._is_fresh = True
+        self._design = self.session.design
 
     def start_sending(self, unsure: str = "") -> None:
         """Sends the chosen sheet, or goes on where it stopped."""
@@ -168,17 +173,19 @@ class CuttingPanel(Panel):
         if address is None:
             self.said.emit(f"“{self.address.text()}” is no address; write one like {ADDRESS}.")
             return
-        if self.session.design.sheeting.cuts != "free":
+        if not self._sheet_sent and self.session.design.sheeting.cuts != "free":
             self.bench.sheets.change("free, for the plotter", cuts="free", placed=(), made_for="")
             self.said.emit("A plotter cuts along outlines: the pieces are laid anew, free and inside a margin. Look at them, then cut.")
             return
-        if self.sending.is_running or not self.bench.sheets.is_current:
+        if self.sending.is_running or not (self._sheet_sent or self.bench.sheets.is_current):
             return
         start = self._done if self._sheet_sent else None
+        if start is None:
+            self._design = self.session.design  # a sheet that is begun is cut to its end as it was, whatever becomes of the card meanwhile
         self._is_fresh = start is None
         self._sheet_sent = self._sheet_sent or int(self.number.currentData() or 1)
         self._unsure = False
-        self.sending.start("send", self.session.design, self._sheet_sent, address[1], int(address[2]), start, unsure)
+        self.sending.start("send", self._design, self._sheet_sent, address[1], int(address[2]), start, unsure)
         self.state.setText("Connecting …")
         self._show_sending()
 
@@ -237,12 +244,14 @@ class CuttingPanel(Panel):
         """Shows paper, printers, machines and the sheets there are to cut."""
         catalog, ways, sheets = self.session.catalog, self.session.design.ways, self.bench.sheets.sheets
         set_choice(self.paper, self.bench.templates.paper)
-        pieces = self.what.currentData() == "pieces"
-        set_choice(self.what, "pieces" if self.bench.currentWidget() is self.bench.templates else "sheets") if pieces else None
+        is_pages = self.bench.currentWidget() is self.bench.templates
+        set_choice(self.what, "pieces" if is_pages else "sheets")
+        for box, wants_pages in ((self.layout_box, True), (self.trial, False), (self.tiled, False)):
+            box.setEnabled(is_pages == wants_pages)
         self._fill(self.printer, [("", "none: pages as they are"), *((p.id, p.name) for p in catalog.printers.values())], ways.printer)
         self._fill(self.machine, [("", "none in particular"), *((m.id, m.name) for m in catalog.machines.values())], ways.machine)
         rows = [] if sheets is None else [s for s in sheets.sheets if s.lot.stock not in catalog.foams]
-        titles = [(str(k), f"{k}: {s.lot.stock}, {len(s.pieces)} pieces") for k, s in enumerate(rows, 1)]
+        titles = [(str(k), f"{k}: {s.title}, {len(s.pieces)} pieces") for k, s in enumerate(rows, 1)]
         self._fill(self.number, titles, str(self._sheet_sent or self.number.currentData() or 1))
         self._show_sending()
 

@@ -17,8 +17,8 @@ from lexipod.catalog import load_catalog
 from lexipod.catalog.book import keep_offcuts
 from lexipod.errors import LexipodError
 from lexipod.fabricate.machining import find_misfits
-from lexipod.fabricate.sheet_drawing import sheet_title
-from lexipod.fabricate.sheeting import cuts_told, room_of, usual_sheet
+from lexipod.fabricate.sheeting import room_of, usual_sheet
+from lexipod.fabricate.sheets_told import cuts_told, why_unplaced
 from lexipod.fabricate.shelving import offcuts_of
 from lexipod.fitting.lapping import Lapping
 from lexipod.units import parse_length
@@ -169,8 +169,8 @@ class LayingPanel(Panel):
         ]
         if not self.sheets.is_current and not self.sheets.searching.is_running:
             lines[0] += " (being laid anew)"
-        for piece, why in list(sheets.unplaced)[:4]:
-            lines.append(f"No room for the {piece.blank.name}: {why}.")
+        for piece, board in list(sheets.unplaced)[:4]:
+            lines.append(f"No room for the {piece.blank.name}: {why_unplaced(piece, board, self.session.catalog, self.session.style)}.")
         against = sheets.against_grain(self.desk.assembly, self.session.catalog)
         if against:
             lines.append(f"Across the grain, since no sheet takes it along: {', '.join(against)}.")
@@ -216,7 +216,7 @@ class LayingPanel(Panel):
         turned = f", turned {spot.turn}°" if spot.turn else ""
         locked = ", locked" if is_locked else ""
         where = f"{style.length(spot.x_mm)} from the left, {style.length(spot.y_mm)} up{turned}{locked}"
-        self.piece_told.setText(f"{piece.blank.name} of card {piece.copy}, on {sheet_title(sheet)}: {where}.")
+        self.piece_told.setText(f"{piece.blank.name} of card {piece.copy}, on {sheet.title}: {where}.")
 
     def _show_order(self) -> None:
         rows = QWidget()
@@ -229,7 +229,7 @@ class LayingPanel(Panel):
             layout.addWidget(soft("Free layouts are cut along each outline; for an order of straight cuts choose “straight” above."))
         else:
             for sheet in sheets.sheets[:12]:
-                title = QLabel(sheet_title(sheet))
+                title = QLabel(sheet.title)
                 title.setStyleSheet("font-weight: 600;")
                 title.setWordWrap(True)
                 layout.addWidget(title)

@@ -14,7 +14,7 @@ from lexipod.app.state.session import Session, is_same_but_sheets
 from lexipod.design import Design
 from lexipod.design.sheeting import Placed, Sheeting
 from lexipod.errors import LexipodError
-from lexipod.fabricate.sheeting import LaidSheet, Sheets, lay_sheets
+from lexipod.fabricate.sheeting import LaidSheet, Sheets, lay_sheets, place_of
 from lexipod.nesting import Layout, Spot, find_faults
 
 IN_SIGHT_MS = 60
@@ -41,7 +41,6 @@ class SheetDesk(QObject):
         self.searching = Job(self, session, done=self._found, failed=self._refused)
         self.searching.went_on.connect(self._search_went_on)
         self.laying.went_on.connect(self._laying_went_on)
-        self.laid_share = 0.0
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.timeout.connect(self._lay)
@@ -77,13 +76,12 @@ class SheetDesk(QObject):
         if assembly is None:
             return
         placed = design.sheeting.placed
-        if placed and design.sheeting.made_for and all(p.number for p in placed) and self._is_all_placed():
+        if placed and design.sheeting.made_for and self._is_all_placed():
             try:
                 self._take(lay_sheets(assembly, self.session.catalog, design))
             except LexipodError as error:
                 self._refused(str(error))
             return
-        self.laid_share = 0.0
         self.laying.start("sheets", design, 0.0)
         self.changed.emit()
 
@@ -135,8 +133,8 @@ class SheetDesk(QObject):
             self.said.emit("A locked piece lies there, or nearer than the gap; unlock it first.")
             return False
         kept = [p for p in sheets.placed(frozenset(locked | {name})) if _name(p) not in in_way and _name(p) != name]
-        blank, copy, number = name.split("|")
-        kept.append(Placed(blank, int(copy), int(number), board, round(spot.x_mm, 4), round(spot.y_mm, 4), spot.turn, True))  # type: ignore[arg-type]
+        piece = next(p for s in sheets.sheets for p, _, _ in s.pieces if p.name == name)
+        kept.append(place_of(piece, sheet, moved, is_locked=True))
         self._keep(tuple(kept), text)
         return True
 
@@ -199,8 +197,11 @@ class SheetDesk(QObject):
             self.changed.emit()
 
     def _laying_went_on(self, told: Any) -> None:
-        self.laid_share = told[0]
-        self.went_on.emit(self.laid_share)
+        share, quick = told
+        if quick is not None and not self.laying.is_old:
+            self.sheets = quick  # shown at once; it is no answer yet
+            self.changed.emit()
+        self.went_on.emit(share)
 
     def _search_went_on(self, told: Any) -> None:
         share, best = told
@@ -217,12 +218,10 @@ class SheetDesk(QObject):
             self._laid_for = None
             self.look()
             return
-        before = self.sheets
         self.sheets = sheets
         self._keep(sheets.placed(frozenset(self.locked)), "better layout")
-        self._laid_for = self._mark()
-        told = f"{sheets.count} sheets, {100 * sheets.use:.0f} % used"
-        self.said.emit(f"Kept: {told}." if before is not None else told)
+        self._laid_for, self._laid_design = self._mark(), self.session.design
+        self.said.emit(f"Kept: {sheets.count} sheets, {100 * sheets.use:.0f} % used.")
         self.changed.emit()
 
 

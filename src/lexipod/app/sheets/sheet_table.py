@@ -189,10 +189,8 @@ class TableTop(QWidget):
         width, height = (v * scale for v in sheet.size_mm)
         painter.setFont(font(13, bold=True))
         painter.setPen(self.theme.colour("ink"))
-        catalog = self.desk.session.catalog
-        stock = catalog.stocks[sheet.lot.stock].name if sheet.lot.stock in catalog.stocks else catalog.foams[sheet.lot.stock].name
         colour = f", {sheet.lot.colour}" if sheet.lot.colour else ""
-        head = f"{stock}{colour} · {sheet.number}"
+        head = f"{sheet.stock_name}{colour} · {sheet.number}"
         room = max(width, 150.0)
         painter.drawText(QPointF(laid.left, laid.bottom - height - 8), painter.fontMetrics().elidedText(head, Qt.TextElideMode.ElideRight, int(room)))
         painter.save()
@@ -206,7 +204,7 @@ class TableTop(QWidget):
         for piece, spot, _ in sheet.pieces:
             if self._held is None or self._held[0] is not piece:
                 self._paint_piece(painter, piece, spot, is_locked=piece.name in locked)
-        for k, cut in enumerate(sheet.sheeting_cuts, 1):
+        for k, cut in enumerate(sheet.cuts or (), 1):
             self._paint_cut(painter, cut, k)
         painter.restore()
         for piece, spot, region in sheet.pieces:
