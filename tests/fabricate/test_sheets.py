@@ -33,6 +33,7 @@ from lexipod.fabricate.sheet_drawing import draw_sheet, turned_over
 from lexipod.fabricate.sheeting import lap_faults, lay_sheets
 from lexipod.fabricate.sheets_told import sheets_json, why_unplaced
 from lexipod.fitting.lapping import propose_lap
+from lexipod.nesting import Board, Layout, Piece, Spot, offcut_of
 from lexipod.units import UnitStyle
 from lexipod_plotter import Machine
 from lexipod_plotter.serve import run_file
@@ -86,6 +87,31 @@ class CollectionTest(unittest.TestCase):
             for _, _, region in sheet.pieces:
                 box = shapely.box(*region.bounds)
                 self.assertLess(min(part.symmetric_difference(box).area for part in parts.values()), 1e-2)
+
+
+class LeftOverTest(unittest.TestCase):
+    def test_the_off_cut_of_a_straight_sheet_is_what_the_cuts_leave_in_one_piece(self):
+        looked_at, divided = 0, 0
+        for name in demo_names():
+            for sheet in laid(load_demo(name)).sheets:
+                parts = cut_up((0, 0, *sheet.size_mm), sheet.cuts)
+                boxes = [shapely.box(*region.bounds) for _, _, region in sheet.pieces]
+                left = [p for p in parts.values() if all(p.intersection(b).area < 1e-3 for b in boxes)]
+                left = [p for p in left if min(np.ptp(np.array(p.exterior.coords), axis=0)) >= 25.0]
+                largest = max((p.area for p in left), default=0.0)
+                self.assertAlmostEqual(0.0 if sheet.offcut is None else sheet.offcut.area, largest, delta=1e-2)
+                empty = offcut_of(sheet.board, [r for _, _, r in sheet.pieces], 0.0)
+                looked_at += 1
+                divided += empty is not None and empty.area > largest + 1.0
+        self.assertGreater(looked_at, 40)
+        self.assertGreater(divided, 0)  # somewhere the cuts go through what no piece lies in
+
+    def test_a_fresh_sheet_weighs_more_than_any_off_cut(self):
+        whole, corner = Board("w", shapely.box(0, 0, 200, 200)), Board("c", shapely.box(0, 0, 190, 190), 0.0, 1)
+        pieces = {n: Piece(n, "k", shapely.box(0, 0, 90, 180)) for n in "abcd"}
+        spots = [Spot(n, k // 2, 95.0 * (k % 2), 0.0) for k, n in enumerate("abcd")]
+        both, fresh = (Layout(boards, tuple(spots), (), pieces) for boards in ((corner, whole), (whole, whole)))
+        self.assertLess(both.worth, fresh.worth)
 
 
 class SettingsTest(unittest.TestCase):
@@ -178,6 +204,30 @@ class KeptTest(unittest.TestCase):
         self.assertEqual(
             *({(s.lot, s.number, s.sheet, sp.piece, sp.x_mm) for s in sheets.sheets for _, sp, _ in s.pieces} for sheets in (again, first))
         )
+
+    def test_what_was_laid_on_an_off_cut_or_beside_it_stays_there(self):
+        with tempfile.TemporaryDirectory() as folder:
+            keep_offcuts([Offcut("o1", "corner", "card-300", ((0, 0), (216, 0), (216, 280), (0, 280)), 1, "")], Path(folder))
+            catalog = load_catalog(Path(folder))
+            design = with_sheets(load_demo("glass-rises"), cuts="free")
+            assembly = build_assembly(design, catalog)
+            first = lay_sheets(assembly, catalog, design)
+            self.assertIn("o1", {s.sheet for s in first.sheets})
+            kept = parse_design(format_design(with_sheets(design, placed=first.placed(), made_for=first.made_for)))
+            again = lay_sheets(assembly, catalog, kept)
+            self.assertEqual([(s.lot, s.number, s.sheet) for s in again.sheets], [(s.lot, s.number, s.sheet) for s in first.sheets])
+            gone = lay_sheets(assembly, CATALOG, kept)  # the off-cut was taken meanwhile: a whole sheet stands for it
+            self.assertNotIn("o1", {s.sheet for s in gone.sheets})
+            self.assertEqual(gone.unplaced, ())
+
+    def test_all_lots_are_told_at_once_by_their_boxes(self):
+        design, told = with_sheets(load_demo("tide-brings"), cuts="free"), []
+        best = lay_sheets(build_assembly(design, CATALOG), CATALOG, design, tell=lambda share, sheets: told.append((share, sheets)))
+        share, quick = told[0]
+        self.assertEqual(share, 0.0)
+        names = [sorted(p.name for s in sheets.sheets for p, _, _ in s.pieces) for sheets in (quick, best)]
+        self.assertEqual(*names)
+        self.assertEqual([s for s, _ in told], sorted(s for s, _ in told))
 
     def test_a_locked_piece_stays_when_another_measure_changes_and_the_rest_is_laid_anew(self):
         design = with_sheets(load_demo("tide-brings"), cuts="free")
@@ -458,6 +508,20 @@ class OwnListsTest(unittest.TestCase):
             self.assertIn("crosses itself", str(caught.exception))
 
 
+class WordsTest(unittest.TestCase):
+    def test_refusals_speak_in_the_makers_unit_and_of_stocks_by_name(self):
+        for units, wanted in (("in", "12 in"), ("mm", "304.8 mm")):
+            design = change_design(load_demo("dome-opens"), CATALOG, {"units": units, "machine": "plotter-12", "sheets.for.card-300": "sra3"})
+            free = with_sheets(design, cuts="free")
+            with self.assertRaises(ParameterError) as caught:
+                plot_programs(laid(free), build_assembly(free, CATALOG), CATALOG, free.ways)
+            self.assertIn(wanted, str(caught.exception))
+            self.assertIn("Card 300 g/m², sheet 1", str(caught.exception))
+            with self.assertRaises(ParameterError) as caught:
+                laid(change_design(design, CATALOG, {"sheets.margin": "100mm", "sheets.for.card-300": "a5"}))
+            self.assertIn(f" {units} on both sides", str(caught.exception))
+
+
 class LapTest(unittest.TestCase):
     """A card whose inner panel goes on no sheet of A5 whole."""
 
@@ -486,7 +550,9 @@ class LapTest(unittest.TestCase):
         self.assertAlmostEqual(doubled.top_mm, strip.z_mm)
 
     def test_a_lap_over_an_opening_or_a_score_is_told_and_not_made(self):
-        for lap, told in ((f"sheets.lap.{part}", words) for part, words in (("m1.mat", "no such part"), ("card.frame", "opening"))):
+        for lap, told in (
+            (f"sheets.lap.{part}", words) for part, words in (("m1.mat", "no such part"), ("m1.stop", "edge to edge"), ("card.frame", "opening"))
+        ):
             changed = change_design(self.design, CATALOG, {lap: "width@105mm"})
             self.assertIn(told, " ".join(text for _, text in lap_faults(build_assembly(changed, CATALOG))))
         self.assertEqual(change_design(changed, CATALOG, {"sheets.lap.card.frame": "none"}).sheeting.laps, {})

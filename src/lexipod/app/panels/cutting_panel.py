@@ -77,11 +77,8 @@ class CuttingPanel(Panel):
 
     def _write(self, ending: str, what: str) -> None:
         chosen = str(self.what.currentData())
-        if (
-            not what
-            and any(e.ending == ending and chosen in e.what for e in EXPORTS)
-            and ending in (".pdf", ".svg", ".dxf", *((".png",) if chosen == "sheets" else ()))
-        ):
+        shown = {"pieces": (".pdf", ".svg", ".dxf"), "sheets": (".pdf", ".svg", ".dxf", ".png")}[chosen]
+        if not what and ending in shown:
             what = chosen
         self.export(ending, what, Cutting(trial=self.trial.isChecked()), tiled=self.tiled.isChecked())
 
