@@ -8,7 +8,8 @@ from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QContextMenuEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QMenu
 
-from lexipod.app.card.card_sight import FEW_MEASURES, CardSight
+from lexipod.app.card.card_paint import CardPaint
+from lexipod.app.card.card_sight import FEW_MEASURES
 from lexipod.app.card.drag import Drag, Pointer, drag_handle, drag_part, nudged, parameter_of, ruler_step, set_parameter, value_at
 from lexipod.app.card.glass import paint_glass
 from lexipod.app.card.measure_editor import MeasureEditor
@@ -29,7 +30,7 @@ MOVED_PX = 48.0
 _ARROWS: dict[int, tuple[int, int]] = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
 
 
-class CardView(CardSight):
+class CardView(CardPaint):
     """Shows the card and takes the hands on it. ``said`` carries a sentence for the message strip, ``laid`` the place of
     the card at which the item in hand is to be laid, ``dropped`` a file and where it fell,
     ``cut`` that the line is drawn along which a picture is cut."""
