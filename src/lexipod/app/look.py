@@ -145,6 +145,8 @@ def style_sheet(t: Theme) -> str:
     QCheckBox:focus {{ color: {t.accent}; }}
     QCheckBox::indicator {{ width: 15px; height: 15px; border: 1.5px solid {t.pencil}; border-radius: 2px; background: {t.sheet}; }}
     QCheckBox::indicator:checked {{ background: {t.accent}; border-color: {t.accent}; }}
+    QProgressBar {{ background: {t.sheet}; border: 1.5px solid {t.line}; border-radius: 4px; text-align: center; height: 20px; }}
+    QProgressBar::chunk {{ background: {t.accent_soft}; }}
     QSlider::groove:horizontal {{ height: 2px; background: {t.pencil}; }}
     QSlider::handle:horizontal {{ background: {t.accent}; width: 12px; height: 12px; margin: -5px 0; border-radius: 2px; }}
     QSlider:focus {{ border: 1px dashed {t.ink}; }}

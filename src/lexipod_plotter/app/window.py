@@ -30,7 +30,7 @@ class SheetPicture(QWidget):
     def __init__(self, machine: Machine) -> None:
         super().__init__()
         self.machine = machine
-        self.setMinimumSize(420, 480)
+        self.setMinimumSize(300, 360)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """The area, the lines of the present sheet, and where the tool is."""

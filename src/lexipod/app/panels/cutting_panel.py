@@ -135,12 +135,6 @@ class CuttingPanel(Panel):
         box.addWidget(labelled("address", self.address, label_width=LABEL_PX))
         self.number = choice_box([], lambda _: self._show_sending(), name="Sheet to cut")
         box.addWidget(labelled("sheet", self.number, label_width=LABEL_PX))
-        self.bar = QProgressBar()
-        self.bar.setTextVisible(True)
-        self.bar.hide()
-        box.addWidget(self.bar)
-        self.state = soft("")
-        box.addWidget(self.state)
         row = QHBoxLayout()
         row.setSpacing(4)
         self.send, self.hold, self.again, self.skip = (QPushButton(t) for t in ("cut this sheet", "pause", "cut that run again", "leave it out"))
@@ -153,6 +147,12 @@ class CuttingPanel(Panel):
             row.addWidget(button)
         row.addStretch(1)
         box.addLayout(row)
+        self.bar = QProgressBar()
+        self.bar.setTextVisible(True)
+        self.bar.hide()
+        box.addWidget(self.bar)
+        self.state = soft("")
+        box.addWidget(self.state)
         self.drop = QPushButton("give this sheet up")
         self.drop.setObjectName("quiet")
         self.drop.clicked.connect(self.give_up)
@@ -248,7 +248,7 @@ class CuttingPanel(Panel):
         self._fill(self.printer, [("", "none: pages as they are"), *((p.id, p.name) for p in catalog.printers.values())], ways.printer)
         self._fill(self.machine, [("", "none in particular"), *((m.id, m.name) for m in catalog.machines.values())], ways.machine)
         rows = [] if sheets is None else [s for s in sheets.sheets if s.lot.stock not in catalog.foams]
-        titles = [(str(k), f"{k}: {s.title}, {len(s.pieces)} pieces") for k, s in enumerate(rows, 1)]
+        titles = [(str(k), f"{k}: {s.stock_name}, {len(s.pieces)} pieces") for k, s in enumerate(rows, 1)]
         self._fill(self.number, titles, str(self._sheet_sent or self.number.currentData() or 1))
         self._show_sending()
 

@@ -18,6 +18,8 @@ from lexipod.fabricate.sheeting import CutPiece, LaidSheet
 from lexipod.nesting import Spot, turned
 
 GAP_PX, HEAD_PX, EDGE_PX = 26.0, 24.0, 20.0
+MOST_AT_ONCE = 6
+"""So many sheets are seen whole; more are scrolled to."""
 LEAST_SCALE, MOST_SCALE = 0.25, 6.0
 FILLS = {"paper": "#fbf8f1", "foam": "#efe6cf", "film": "#e3edf1"}
 
@@ -77,13 +79,12 @@ class SheetSight(QWidget):
             return 1.0
         room = self.area.viewport().size()
         tallest, widest = max(min(s.size_mm[1], 700) for s in sheets), max(s.size_mm[0] for s in sheets)
-        best = LEAST_SCALE
+        count, best = min(len(sheets), MOST_AT_ONCE), 0.0
         for rows in (1, 2, 3):
-            scale = min((room.height() - 30 - rows * (HEAD_PX + GAP_PX)) / rows / tallest, (room.width() - 2 * EDGE_PX) / widest)
-            across = max(1, int((room.width() - 2 * EDGE_PX + GAP_PX) / (widest * scale + GAP_PX)))
-            best = scale
-            if across * rows >= min(len(sheets), 6):
-                break
+            across = -(-count // rows)
+            high = (room.height() - 2 * EDGE_PX - 26 - rows * HEAD_PX - (rows - 1) * (HEAD_PX + GAP_PX)) / rows / tallest
+            wide = (room.width() - 2 * EDGE_PX - (across - 1) * GAP_PX) / across / widest
+            best = max(best, min(high, wide))
         return max(LEAST_SCALE, min(MOST_SCALE, best))
 
     def _arrange(self) -> None:
