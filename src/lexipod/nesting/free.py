@@ -41,6 +41,7 @@ class _Table:
     origin: tuple[float, float]
     room: Any
     regions: list[Any] = field(default_factory=list)
+    boxes: Array = field(default_factory=lambda: np.empty((0, 4)))
     full_for: set[str] = field(default_factory=set)
     images: dict[tuple[int, int], Any] = field(default_factory=dict)
 
@@ -48,6 +49,12 @@ class _Table:
     def is_offcut(self) -> bool:
         """Whether there are only some of its kind: they are used up first."""
         return self.board.count is not None
+
+    def near(self, box: tuple[float, float, float, float], reach: float) -> Any:
+        """Which of the regions have a box nearer than ``reach`` to a box, as numbers."""
+        left, low, right, high = self.boxes.T
+        gaps = np.maximum(np.maximum(left - box[2], box[0] - right), np.maximum(low - box[3], box[1] - high))
+        return np.flatnonzero(gaps < reach)
 
     @property
     def shape(self) -> tuple[int, int]:
@@ -150,6 +157,7 @@ def _take(table: _Table, region: Any, gap: float) -> None:
         shapely.prepare(grown)
         table.taken[i0:i1, j0:j1] |= shapely.intersects_xy(grown, x, y)
     table.regions.append(region)
+    table.boxes = np.vstack([table.boxes, region.bounds])
     table.images.clear()
 
 
@@ -293,9 +301,8 @@ def _nudged(region: Any, at: tuple[float, float], table: _Table, gap: float) -> 
         return at
     x, y = at
     _, _, width, height = region.bounds
-    near = [r.bounds for r in table.regions if _box_gap(r.bounds, (x, y, x + width, y + height)) < gap + EXACT_MM]
-    xs = sorted({b[2] + gap for b in near if 0 < b[2] + gap - x <= table.cell + EXACT_MM})[:2]
-    ys = sorted({b[3] + gap for b in near if 0 < b[3] + gap - y <= table.cell + EXACT_MM})[:2]
+    near = table.boxes[table.near((x, y, x + width, y + height), gap + EXACT_MM)]
+    xs, ys = (sorted({float(v) + gap for v in near[:, k] if 0 < v + gap - at[k - 2] <= table.cell + EXACT_MM})[:2] for k in (2, 3))
     for trial in (*((x, v) for v in ys), *((v, y) for v in xs), *((u, v) for u in xs for v in ys)):
         if _is_clear(region, trial, table, gap):
             return trial
@@ -308,16 +315,12 @@ def _is_clear(region: Any, at: tuple[float, float], table: _Table, gap: float) -
     r0, s0, r1, s1 = table.room.bounds
     if x0 < r0 or y0 < s0 or x1 > r1 or y1 > s1 or not (table.board.is_box or table.room.covers(placed)):
         return False
-    near = [r for r in table.regions if _box_gap(r.bounds, (x0, y0, x1, y1)) < gap]
+    near = [table.regions[k] for k in table.near((x0, y0, x1, y1), gap)]
     if not near:
         return True
     if gap > 0:
-        return bool(shapely.distance(placed, np.array(near, dtype=object)).min() >= gap - EXACT_MM)
-    return bool(shapely.area(shapely.intersection(placed, np.array(near, dtype=object))).max() < 1e-6)
-
-
-def _box_gap(a: tuple[float, ...], b: tuple[float, ...]) -> float:
-    return max(a[0] - b[2], b[0] - a[2], a[1] - b[3], b[1] - a[3])
+        return bool(shapely.distance(placed, near).min() >= gap - EXACT_MM)
+    return bool(shapely.area(shapely.intersection(placed, near)).max() < 1e-6)
 
 
 def _pushed(region: Any, at: tuple[float, float], table: _Table, gap: float) -> tuple[float, float]:
