@@ -36,6 +36,7 @@ LAYERS = (
     "builds",
     "fabricate",
     "fitting",
+    "planning",
     "pipeline",
     "aside",
     "demo",

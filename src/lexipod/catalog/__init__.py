@@ -14,11 +14,14 @@ machine / blade
     What cuts for the maker: how wide a sheet, and how thick; how a plotter's knife is set for a stock.
 printer
     What a printer makes of a ruler, so that its pages are corrected.
+minutes / adhesive / caution
+    How long a step takes, what is glued with and how long that waits, what is to be taken care of.
 off-cut / price
     What is left of a sheet and worth keeping; what a sheet or a brad costs.
 """
 
 from lexipod.catalog.book import Catalog, load_catalog
+from lexipod.catalog.making import Adhesive, Caution, Minutes
 from lexipod.catalog.punches import Punch, nearest_punch
 from lexipod.catalog.sizes import Foam, Offcut, Price, Size
 from lexipod.catalog.stocks import BASIS_SHEETS, FILM, Blade, Brad, Machine, Printer, Stock, grammage_from_basis_weight
@@ -26,11 +29,14 @@ from lexipod.catalog.stocks import BASIS_SHEETS, FILM, Blade, Brad, Machine, Pri
 __all__ = [
     "BASIS_SHEETS",
     "FILM",
+    "Adhesive",
     "Blade",
     "Brad",
     "Catalog",
+    "Caution",
     "Foam",
     "Machine",
+    "Minutes",
     "Offcut",
     "Price",
     "Printer",

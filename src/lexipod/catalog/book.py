@@ -15,6 +15,7 @@ from typing import Any, TypeVar
 import platformdirs
 import shapely
 
+from lexipod.catalog.making import Adhesive, Caution, Minutes
 from lexipod.catalog.post import Carrier, Friction, read_carrier, read_friction
 from lexipod.catalog.punches import Punch
 from lexipod.catalog.sizes import Foam, Offcut, Price, Size
@@ -40,6 +41,9 @@ TABLES = (
     "printers",
     "offcuts",
     "prices",
+    "minutes",
+    "adhesives",
+    "cautions",
 )
 OWN_LISTS = ("punches",)
 """Tables that say what the maker owns: a list of her own stands instead of the shipped one."""
@@ -68,6 +72,9 @@ class Catalog:
     printers: dict[str, Printer] = field(default_factory=dict)
     offcuts: dict[str, Offcut] = field(default_factory=dict)
     prices: dict[str, Price] = field(default_factory=dict)
+    minutes: dict[str, Minutes] = field(default_factory=dict)
+    adhesives: dict[str, Adhesive] = field(default_factory=dict)
+    cautions: dict[str, Caution] = field(default_factory=dict)
 
     def blade_for(self, stock: str) -> Blade:
         """How the knife is set for a stock: its own setting, or the usual one."""
@@ -164,6 +171,18 @@ def _price(key: str, row: dict[str, Any]) -> Price:
     return Price(key, row.pop("name"), float(row.pop("each")), **row)
 
 
+def _minutes(key: str, row: dict[str, Any]) -> Minutes:
+    return Minutes(key, row.pop("name"), float(row.pop("each")), **row)
+
+
+def _adhesive(key: str, row: dict[str, Any]) -> Adhesive:
+    return Adhesive(key, row.pop("name"), row.pop("kind"), **row)
+
+
+def _caution(key: str, row: dict[str, Any]) -> Caution:
+    return Caution(key, row.pop("name"), tuple(row.pop("when")), **row)
+
+
 _READERS: dict[str, Callable[[str, dict[str, Any]], Any]] = {
     "cards": _size,
     "envelopes": _size,
@@ -180,6 +199,9 @@ _READERS: dict[str, Callable[[str, dict[str, Any]], Any]] = {
     "printers": _printer,
     "offcuts": _offcut,
     "prices": _price,
+    "minutes": _minutes,
+    "adhesives": _adhesive,
+    "cautions": _caution,
 }
 
 

@@ -12,6 +12,7 @@ ways
 
 from lexipod.design.files import read_design, write_bytes_atomically, write_design
 from lexipod.design.items import INK, Item, ItemKind
+from lexipod.design.making import Making
 from lexipod.design.model import Card, Closure, Design, Mechanism, Quarter, merged_values, number_of
 from lexipod.design.ways import DRAWN_MM, NEEDED_GAP_MM, Cutting, Run, Ways, needed_gap_mm
 
@@ -25,6 +26,7 @@ __all__ = [
     "Design",
     "Item",
     "ItemKind",
+    "Making",
     "Mechanism",
     "Quarter",
     "Run",

@@ -50,7 +50,8 @@ def parse_design(data: bytes, *, source: object = "design") -> Design:
 
 def upgraded(data: bytes) -> bytes:
     """A design of an earlier format in today's words; it means the same. From 1 to 2 settings were only added, each with its usual value;
-    only the slats of a shutter had no tabs then. Up to 2 pictures were a list of their own; 4 added how pieces are laid on sheets."""
+    only the slats of a shutter had no tabs then. Up to 2 pictures were a list of their own; 4 added how pieces are laid on sheets, 5 how
+    the card is built."""
     plain = msgspec.json.decode(data)
     if not isinstance(plain, dict):
         return data

@@ -8,10 +8,11 @@ from typing import Literal
 import msgspec
 
 from lexipod.design.items import LARGEST_MM, Item
+from lexipod.design.making import Making
 from lexipod.design.sheeting import Sheeting
 from lexipod.design.ways import Ways
 
-FORMAT: Literal["lexipod/4"] = "lexipod/4"
+FORMAT: Literal["lexipod/5"] = "lexipod/5"
 LARGEST_NUMBER = 1e9
 MOST_NAMES = 200
 Value = float | int | str | bool | tuple[float, float]
@@ -113,9 +114,10 @@ class Design(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """Everything that was decided about one card. ``envelope`` is an id, or None for the card's usual one;
     ``corners`` gives the radius (mm) to which the corners of some parts are rounded, ``cues`` where on the card the cue of a mechanism is
     put (mm from its lower left corner, as it lies at home) if not where the recipe puts it, ``foam_style`` how sheets are laid on foam: on strips
-    along their edges, on single pads there, or on a sheet of foam cut to shape; ``sheeting`` how its pieces are laid on sheets."""
+    along their edges, on single pads there, or on a sheet of foam cut to shape; ``sheeting`` how its pieces are laid on sheets, ``making`` how it
+    is built."""
 
-    format: Literal["lexipod/4"] = FORMAT
+    format: Literal["lexipod/5"] = FORMAT
     title: str = "Untitled card"
     story: str = ""
     card: Card = Card()
@@ -128,6 +130,7 @@ class Design(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     foam_style: Literal["strips", "pads", "sheet"] = "strips"
     ways: Ways = Ways()
     sheeting: Sheeting = Sheeting()
+    making: Making = Making()
 
     def __post_init__(self) -> None:
         if not all(_is_text(words) for words in (self.title, self.story)):

@@ -40,7 +40,10 @@ class Ways(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     ``push_grip`` is how far beyond the card's edge a pull is held to push it back;
     ``small`` amounts of an inch that lie on no mark are told in thousandths (“decimal”) or as the nearest 1/64 (“mark”);
     ``machine`` is what the pieces are cut with, empty for none in particular; parts of several plies are laminated ``after`` or ``before`` they
-    are cut. ``printer`` is the one whose check print was measured, empty for none."""
+    are cut. ``printer`` is the one whose check print was measured, empty for none. ``pace`` is how many times the usual minutes a step takes (a
+    first try two or three); ``adhesive`` what is glued with wherever it holds, empty for what is advised; pictures are stamped and coloured
+    ``before`` assembly or in ``place`` where they still can be; openings that lie on each other are cut ``apart`` or all ``through`` at
+    once; scores are folded by ``hand``, along a ``ruler`` or with a scoring ``tool``."""
 
     units: Literal["in", "mm"] = "in"
     denominator: Literal[8, 16, 32, 64] = 16
@@ -60,6 +63,11 @@ class Ways(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     push_grip: float = 15.0
     laminating: Literal["after", "before"] = "after"
     printer: str = ""
+    pace: float = 1.0
+    adhesive: str = ""
+    stamping: Literal["before", "place"] = "before"
+    openings: Literal["apart", "through"] = "apart"
+    folding: Literal["hand", "ruler", "tool"] = "tool"
 
     def __post_init__(self) -> None:
         for name, value, top in (
@@ -70,6 +78,7 @@ class Ways(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
             ("finger_gap", self.finger_gap, 40),
             ("push_grip", self.push_grip, 60),
             ("humidity", self.humidity, 60),
+            ("pace", self.pace, 20),
         ):
             if not 0 < value <= top:
                 raise ValueError(f"{name} must be above 0 and at most {top}, not {value:g}")

@@ -43,6 +43,11 @@ _WAYS = (
     "push_grip",
     "laminating",
     "printer",
+    "pace",
+    "adhesive",
+    "stamping",
+    "openings",
+    "folding",
 )
 _WAY_LENGTHS = ("envelope_allowance", "fingertip", "finger_gap", "push_grip")
 _PLACE = ("mirror", "turned", "shift", "shift.x", "shift.y")
@@ -274,7 +279,7 @@ def _change(design: Design, catalog: Catalog, name: str, value: Value, mechanism
         return _change_cue(design, name.removeprefix("cue."), value)
     if name.startswith("corner."):
         return _change_corner(design, name.removeprefix("corner."), value)
-    if name in ("carrier", "machine", "printer"):
+    if name in ("carrier", "machine", "printer", "adhesive"):
         return msgspec.structs.replace(design, ways=_replaced(design.ways, name, **{name: catalog.find_id(f"{name}s", text) if text else ""}))
     if name in _SHAPE:
         return _change_shape(design, name, value)

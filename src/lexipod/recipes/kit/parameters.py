@@ -149,6 +149,15 @@ class Asked:
 
 
 @dataclass(frozen=True, slots=True)
+class Advice:
+    """A sentence of trade knowledge for a ``step`` of making (its kind), where it is about a ``part`` whose id begins so (empty: about any)."""
+
+    step: str
+    says: str
+    part: str = ""
+
+
+@dataclass(frozen=True, slots=True)
 class Recipe:
     """One mechanism of the trade.
 
@@ -157,7 +166,7 @@ class Recipe:
     gives the pieces; it never raises for values within their limits. ``verbs`` are what it makes happen. ``shaping`` names the
     choices that are kept when its measures are sized anew, ``asks`` what follows and can be asked for. It ``makes`` the card
     itself, or stands on its face, or inside across the fold (then ``along`` is the parameter that places it along the gutter); and it
-    stays flat, or ``folds``.
+    stays flat, or ``folds``. One that is better joined ``in_hand`` comes to the card as one; ``advice`` is said in its plan.
     """
 
     id: str
@@ -175,6 +184,8 @@ class Recipe:
     folds: bool = False
     asks: tuple[Asked, ...] = ()
     along: str = ""
+    in_hand: bool = False
+    advice: tuple[Advice, ...] = ()
 
     def find_asked(self, name: str) -> Asked | None:
         """What of that name can be asked for, or None."""

@@ -1,0 +1,457 @@
+"""What is put in its place, one step after the other, and when it is tried.
+
+Source: movements are tried before liners come off, before a brad's legs are opened for good, one sheet before both, and once more when a sheet is
+down (order of work as makers do it; common practice, no source).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+
+import numpy as np
+import shapely
+
+from lexipod.assembly import Guided, Part, Zone
+from lexipod.geometry.frames import apply_pose, invert_pose
+from lexipod.catalog import Adhesive
+from lexipod.planning.gluing import advise
+from lexipod.planning.making_words import counted, listed, stem
+from lexipod.planning.model import Asked, Earlier, GlueSpot, Step
+from lexipod.planning.prepare import Work
+from lexipod.planning.puts import Put, Workbench, pierced_by
+from lexipod.planning.reach import Before, Building
+
+LEAST_GLUE_MM2 = 1.0
+SPACER_TIP = "Open the legs over a spacer of two or three plies, draw it out again: that is the play."
+
+
+class Assembling:
+    """Turns puts into steps, and keeps which step put what."""
+
+    def __init__(self, work: Work, bench: Workbench) -> None:
+        self.work, self.bench = work, bench
+        self.by_id = work.assembly.by_id
+        self.step_of: dict[str, str] = {}
+        self.placed: list[str] = []
+        self._tested: dict[str, str] = {}
+        self._turned: list[str] = []
+
+    def build(self, building: Building, *, in_hand: bool = False) -> list[str]:
+        """Steps for all puts of a building in their order; the ids of the steps that put something."""
+        made: list[str] = []
+        for group in self._grouped(building):
+            name = group[0]
+            unit = building.units.get(name)
+            if unit is not None:
+                made += self.build(unit, in_hand=True)
+                self._test(unit.puts, "in the hand, before it is put on the card")
+                made += self._mount_unit(name, unit, building)
+                continue
+            puts = [self.bench.puts[i] for i in group]
+            if name == building.seed == "card.sheet":
+                self._begin_with_card(puts[0])
+                continue
+            self._before_liners(puts, building)
+            made.append(self._put(puts, building, in_hand=in_hand).id)
+            self._after(puts, building)
+        return made
+
+    def _begin_with_card(self, put: Put) -> None:
+        """Nothing is done with the card that all else is put on, but what was done to it comes first."""
+        ready = self.work.last.get(put.blank, [])
+        self.placed.append(put.id)
+        if ready:
+            self.step_of[put.id] = ready[-1]
+
+    def _grouped(self, building: Building) -> list[list[str]]:
+        """Neighbours in the order that are the same kind of thing, put in one step."""
+        groups: list[list[str]] = []
+        for name in building.order:
+            put = self.bench.puts.get(name)
+            last = self.bench.puts.get(groups[-1][-1]) if groups else None
+            if put is not None and last is not None and name != building.seed and last.id != building.seed and self._alike(put, last):
+                groups[-1].append(name)
+            else:
+                groups.append([name])
+        return groups
+
+    def _alike(self, a: Put, b: Put) -> bool:
+        p, q = self.by_id[a.parts[0]], self.by_id[b.parts[0]]
+        if a.kind != b.kind or a.mechanism != b.mechanism:
+            return False
+        if a.kind == "foam":
+            return a.of == b.of
+        if a.kind in ("brad", "legs"):
+            return p.stock == q.stock and p.name.split(" ")[0] == q.name.split(" ")[0]
+        if a.kind == "flap":
+            return a.between == b.between or stem(p.name) == stem(q.name)
+        same = p.stock == q.stock and p.role == q.role and p.face == q.face
+        return same and (stem(p.name) == stem(q.name) or (p.face == "foam" and abs(p.z_mm - q.z_mm) < 1e-6))
+
+    def _why(self, ids: Iterable[str], building: Building) -> tuple[tuple[Earlier, ...], str]:
+        """The steps that must come first, and the phrase that says what would be in the way."""
+        wanted = set(ids)
+        found: dict[str, Earlier] = {}
+        for row in building.before:
+            step = self.step_of.get(row.first)
+            if row.then in wanted and row.first not in wanted and step is not None and step not in found:
+                found[step] = Earlier(step, row.why, sets=self.work.by_id[step].wait > 0 and self._needs_set(row))
+        place = {name: k for k, name in enumerate(building.order)}
+        own = ("its head is in first", "it is a flap of it")
+        rows = [r for r in building.before if r.first in wanted and r.then not in wanted and r.first != building.seed and r.why not in own]
+        nearest = min(rows, key=lambda r: place.get(r.then, len(place)), default=None)
+        phrase = "" if nearest is None else _as_reason(nearest.why)
+        return tuple(found.values()), phrase
+
+    def _reason(self, put: Put, building: Building, phrase: str, why_glue: str) -> str:
+        if put.id == building.seed:
+            return "its back and its front are needed"
+        if put.id == "card.sheet":
+            return "all that lies behind it is done"
+        return "; ".join(p for p in (phrase, why_glue) if p) or "nothing is in its way now"
+
+    def _needs_set(self, row: Before) -> bool:
+        return row.why.startswith(("it is folded", "it goes round", "the brad"))
+
+    def _put(self, puts: Sequence[Put], building: Building, *, in_hand: bool) -> Step:
+        kind, do, extra = self._said(puts, building)
+        parts = tuple(i for p in puts for i in p.parts)
+        blanks = tuple(dict.fromkeys(p.blank for p in puts if p.blank))
+        earlier, phrase = self._why([p.id for p in puts], building)
+        ready = self.work.after([*blanks, *(b for p in puts for b in self._plies(p))], "it is ready to be put")
+        known = {r.step for r in (*ready, *earlier)}
+        earlier = (*earlier, *(e for e in self._grounds(puts) if e.step not in known), *(self._trials() if kind == "mount" else ()))
+        spots = () if puts[0].id == building.seed else self._glue(puts) if kind in ("glue", "flap", "loop", "mount") else ()
+        glue, why_glue = self._adhesive(puts, spots) if spots else (None, "")
+        tools = {"brad": ("piercer", "brad"), "legs": ("spacer tool", "brad"), "foam": ("scissors",), "glue": (), "mount": ("tweezers",)}.get(kind, ())
+        first = self.bench.puts[puts[0].id]
+        number = len(self.step_of)
+        side = building.side.get(first.id, "up")
+        wait = glue.waits if glue is not None and kind in ("glue", "flap", "loop") else 0.0
+        step = self.work.add(
+            Step(
+                f"put-{first.id}" if first.id not in {s.id[4:] for s in self.work.steps if s.id.startswith("put-")} else f"put-{first.id}-{number}",
+                kind,  # type: ignore[arg-type]
+                do + (f", with {glue.name}." if glue is not None else "."),
+                self._reason(first, building, phrase, why_glue),
+                earlier=(*ready, *(e for e in earlier if e.step not in {r.step for r in ready})),
+                parts=parts,
+                blanks=blanks,
+                mechanism=first.mechanism,
+                minutes=self.work.minutes(kind if kind in self.work.catalog.minutes else "glue", max(1, len(puts))),
+                setup=self.work.setup(kind),
+                wait=wait,
+                wait_for=f"the glue on the {counted([self._name(p) for p in puts])}" if wait else "",
+                position=self._position(puts),
+                reach="hand" if in_hand else "front" if side == "up" else "back",
+                tools=tools,
+                tips=tuple(extra),
+                glue=spots,
+                adhesive=glue.kind if glue is not None else "foam" if kind == "foam" else "",
+                asks=self._asks(puts),
+            )
+        )
+        for put in puts:
+            self.step_of[put.id] = step.id
+            self.placed.append(put.id)
+        for blank in blanks:
+            self.work.ready(blank, step.id)
+        return step
+
+    def _position(self, puts: Sequence[Put]) -> dict[str, float]:
+        """As it was laid down; a stop is set with the mechanism held at its end."""
+        drive = self.work.assembly.drive_of(puts[0].mechanism)
+        at_end = drive is not None and any(p.parts[0].rpartition(".")[2].startswith("stop") for p in puts)
+        return {**self.work.position, puts[0].mechanism: drive.end} if at_end and drive is not None else dict(self.work.position)
+
+    def _plies(self, put: Put) -> list[str]:
+        return [b.id for b in self.work.blanks if b.id == f"{put.blank}-plies"]
+
+    @property
+    def step_parts(self) -> set[str]:
+        """The parts that are in their places."""
+        return {i for name in self.placed for i in self.bench.puts[name].parts}
+
+    def _name(self, put: Put) -> str:
+        blank = next((b for b in self.work.blanks if b.id == put.blank), None)
+        return "card" if put.id == "card.sheet" else blank.name if blank is not None and put.kind != "flap" else self.by_id[put.parts[0]].name
+
+    def _ground(self, put: Put) -> Part | None:
+        """What a put is glued to."""
+        own = set(put.parts)
+        for joint in self.work.assembly.joints:
+            if joint.kind == "fixed" and joint.a in own and joint.b not in own:
+                ground = self.by_id[joint.b]
+                marked = next((self.by_id[z.to] for z in self._marked(put) if z.to in self.by_id), None)
+                return marked or ground
+        return None
+
+    def _grounds(self, puts: Sequence[Put]) -> list[Earlier]:
+        """The steps that put what these are glued on."""
+        found: dict[str, Earlier] = {}
+        for put in puts:
+            onto = {j.b for j in self.work.assembly.joints if j.kind == "fixed" and j.a in put.parts} | {z.to for z in self._marked(put)}
+            for part in onto:
+                step = self.step_of.get(self.bench.put_of.get(part, ""))
+                if step is not None and self.bench.put_of[part] in self.placed:
+                    found.setdefault(step, Earlier(step, "it is glued on it"))
+        return list(found.values())
+
+    def _trials(self) -> list[Earlier]:
+        """What was tried so far, before something is closed over it."""
+        return [Earlier(t, "it is tried first", must=False) for t in dict.fromkeys([*self._tested.values(), *self._turned])]
+
+    def _marked(self, put: Put) -> list[Zone]:
+        """Places for glue that the piece itself has, each with what it is glued to."""
+        return [z for z in self.work.assembly.zones if z.kind == "glue" and z.part in put.parts and z.to and z.to not in put.parts]
+
+    def _said(self, puts: Sequence[Put], building: Building) -> tuple[str, str, list[str]]:
+        """The kind of step, what is done, and tips."""
+        put, names = puts[0], counted([self._name(p) for p in puts])
+        part = self.by_id[put.parts[0]]
+        turn = " from behind" if building.side.get(put.id) == "down" and put.kind not in ("legs",) else ""
+        ground = self._ground(put)
+        if put.id == building.seed:
+            return "lay", f"Take the {names}, loose: what follows is put on it before it comes to the card", []
+        if put.kind == "legs":
+            held = listed(self.by_id[i].name for i in pierced_by(self.bench, put.of))
+            return "legs", f"Turn over; open the legs of the {counted([self.by_id[p.of].name for p in puts])} behind, loosely ({held})", [SPACER_TIP, "Try that it turns before the legs are flat."]
+        if put.kind == "brad":
+            held = listed(dict.fromkeys(self.by_id[i].name for p in puts for i in pierced_by(self.bench, p.id)))
+            return "brad", f"Put the {names} through {held}{turn}, its head in front", ["The head is flat and lies under what covers it: try it before."]
+        if put.kind == "flap":
+            glued = bool(self._glue(puts))
+            folded = counted([self.by_id[p.parts[0]].name for p in puts])
+            over = "" if " over " in folded else f" over the {self._nearest(put)}"
+            seam = next((m.name for m in self.work.assembly.seams if m.a == put.parts[0]), "")
+            return "flap", f"Fold the {folded}{over}{turn}" + ("" if glued else ", unglued"), [*([f"{seam[:1].upper()}{seam[1:]}."] if "," in seam else []), "Close it loosely; what is inside must run."]
+        if put.kind == "loop":
+            over = listed(self._put_name(i) for i in put.between)
+            return "loop", f"Fold the {names} round the {over}, glue its ends together, slip it on and glue its back down", ["Try it loose on what it guides before its back is glued."]
+        if put.kind == "foam":
+            held = self.by_id[put.of].name
+            if any(self.by_id[p.parts[0]].glides for p in puts):
+                return "foam", f"Stick {names} behind the {held}, the other liners left on for good", ["They slide on the panel and keep it level; these are forgotten most often."]
+            colour = self.work.design.ways.foam_colour
+            return "foam", f"Stick {names} behind the {held}, liners left on", [f"{colour.capitalize()} foam: its edge must not be seen.", "Clear of all that moves: the zone for foam is drawn."]
+        mount = self._carries_foam(put) or put.id == "card.sheet"
+        if mount:
+            onto = "card" if put.id != "card.sheet" else None
+            what = f"Peel the liners and set the {names} in place{turn}" if self._carries_foam(put) else f"Glue the {names} in place{turn}"
+            if onto is None:
+                what = f"Peel the liners and set everything on the {names}" if self._loose_foam() else f"Glue everything on the {names}"
+            return "mount", f"{what}, margins even all round", ["Let one edge touch first, look, then press.", "Open the card flat on the bench and press only where there is foam or paper below."]
+        if part.face == "foam":
+            on = ground.name if ground is not None else "card"
+            return "foam", f"Stick the {names} on the {on}{turn}, upper liners left on", ["Try what runs between or against them before the liners come off."]
+        if put.kind == "weight":
+            return "lay", f"Lay the {names} in its track", []
+        if ground is None or not ({ground.id} & self.step_parts or self._marked(put)):
+            guided = next((n for n in self.work.assembly.needs if isinstance(n, Guided) and n.part in put.parts), None)
+            how = f"between {counted([self.by_id[g].name for g in guided.guides if g in self.by_id])}" if guided is not None else "in its place"
+            runs = put.parts[0] in self.work.assembly.moving
+            return "lay", f"Lay the {names} {how}{turn}, unglued", ["Wax or powder the edges that run."] if runs else []
+        marked = listed(self.by_id[z.to].name for z in self._marked(put) if z.to in self.by_id)
+        on = f"the {marked}" if marked else "its foam" if ground.face == "foam" else f"the {ground.name}"
+        return "glue", f"Glue the {names} on {on}{turn}", ["Keep glue away from every edge that runs."] if part.id in self.work.assembly.moving else []
+
+    def _nearest(self, flap: Put) -> str:
+        """What a flap comes to lie against."""
+        part = self.by_id[flap.parts[0]]
+        inside = [self.by_id[i] for n in flap.between for i in (self.bench.puts[n].parts if n in self.bench.puts else (n,))]
+        against = min(inside, key=lambda p: min(abs(p.z_mm - part.top_mm), abs(part.z_mm - p.top_mm)), default=None)
+        return "piece" if against is None else against.name
+
+    def _put_name(self, name: str) -> str:
+        return self._name(self.bench.puts[name]) if name in self.bench.puts else self.work.assembly.part_name(name)
+
+    def _carries_foam(self, put: Put) -> bool:
+        return put.mechanism == "card" and any(p.kind == "foam" and p.of in put.parts for p in self.bench.puts.values())
+
+    def _loose_foam(self) -> bool:
+        return any(p.kind == "foam" and p.id in self.placed for p in self.bench.puts.values())
+
+    def _glue(self, puts: Sequence[Put]) -> tuple[GlueSpot, ...]:
+        """Where pieces meet what they are glued on, as outlines in their own frames."""
+        spots: list[GlueSpot] = []
+        for put in puts:
+            spots += [GlueSpot(z.part, z.polygon, z.face, z.to) for z in self._marked(put) if z.to in self.step_parts]
+            for joint in self.work.assembly.joints:
+                if joint.kind != "fixed" or joint.a not in put.parts or joint.b in put.parts or self._is_own(put, joint.b):
+                    continue
+                a, b = self.by_id[joint.a], self.by_id[joint.b]
+                if "fastener" in (a.role, b.role) or not (a.quantity and b.quantity):
+                    continue
+                if put.kind == "piece" and self._carries_foam(put) and not {a.face, b.face} & {"foam"}:
+                    continue
+                spots += _spots(a, b)
+            if put.kind == "flap":
+                under = [self.by_id[i] for i in self.by_id if i not in put.parts and self._meets(put.parts[0], i)]
+                spots += [s for other in under[:1] for s in _spots(self.by_id[put.parts[0]], other)]
+        return tuple(spots)
+
+    def _is_own(self, put: Put, part: str) -> bool:
+        """Whether a part is of the same piece of paper."""
+        blank = next((b for b in self.work.blanks if b.id == put.blank), None)
+        return blank is not None and part in blank.panels
+
+    def _meets(self, flap: str, other: str) -> bool:
+        """Whether a flap lies right on a part of which it may be glued: one that lies still against it."""
+        a, b = self.by_id[flap], self.by_id[other]
+        bodies = self.work.assembly.bodies
+        touching = abs(a.z_mm - b.top_mm) < 0.25 or abs(b.z_mm - a.top_mm) < 0.25
+        return touching and bodies[flap] == bodies[other] and b.quantity > 0 and a.region_at_home.intersection(b.region_at_home).area > LEAST_GLUE_MM2
+
+    def _adhesive(self, puts: Sequence[Put], spots: Sequence[GlueSpot]) -> tuple[Adhesive | None, str]:
+        part = self.by_id[puts[0].parts[0]]
+        onto = [self.by_id[s.onto].stock for s in spots if s.onto in self.by_id]
+        if part.face == "foam" or any(s in self.work.catalog.foams for s in onto):
+            return None, "foam sticks by itself"
+        area = sum(float(shapely.Polygon(s.outline).area) for s in spots)
+        guides = {g for need in self.work.assembly.needs if isinstance(need, Guided) for g in need.guides}
+        loaded = part.id in self.work.assembly.moving or part.id in guides or puts[0].kind in ("flap", "loop")
+        return advise(self.work.catalog, self.work.design.ways, (part.stock, *onto), area_mm2=area, loaded=loaded, aligned=True)
+
+    def _asks(self, puts: Sequence[Put]) -> tuple[Asked, ...]:
+        found: list[Asked] = []
+        for put in puts[:1]:
+            part = self.by_id[put.parts[0]]
+            if part.face == "foam" and part.role == "spacer":
+                found.append(Asked(f"{part.id}.thickness", f"thickness of the {stem(part.name)} as it lies", round(part.thickness_mm, 3), "foam", part.id))
+        return tuple(found)
+
+    def _before_liners(self, puts: Sequence[Put], building: Building) -> None:
+        """Everything that moves so far is tried before a sheet is stuck over it."""
+        if any(self._carries_foam(p) or (p.id == "card.sheet" and p.id != building.seed) for p in puts):
+            how = "laid on the card" if puts[0].id == "card.sheet" else f"with the {self._name(puts[0])} held in its place"
+            self._test([*self.placed, *(p.id for p in puts)], f"{how}, all liners on")
+
+    def _after(self, puts: Sequence[Put], building: Building) -> None:
+        if any(p.kind == "legs" for p in puts):
+            self._turn(puts)
+        elif any(p.kind in ("flap", "loop") and any(self._moves(self.bench.puts[i]) for i in p.between if i in self.bench.puts) for p in puts):
+            self._test(self.placed, "straight and with scarcely any play across", of=puts[0].mechanism)
+
+    def _turn(self, legs: Sequence[Put]) -> None:
+        """What a brad holds is turned while its legs can still be bent."""
+        held = listed(self.by_id[i].name for i in dict.fromkeys(i for p in legs for i in pierced_by(self.bench, p.of)))
+        last = [self.step_of[p.id] for p in legs]
+        step = self.work.add(
+            Step(
+                f"turn-{legs[0].of}",
+                "test",
+                f"Turn what the brad holds ({held}): it must go by itself and not wobble.",
+                "while its legs can still be bent",
+                earlier=tuple(Earlier(s, "the brad is in") for s in dict.fromkeys(last)),
+                mechanism=legs[0].mechanism,
+                minutes=self.work.minutes("test"),
+                position=dict(self.work.position),
+                reach="hand",
+            )
+        )
+        self._turned.append(step.id)
+
+    def _mount_unit(self, name: str, unit: Building, building: Building) -> list[str]:
+        """What was joined in the hand comes to its place."""
+        seed = self.bench.puts[unit.seed]
+        low = min((self.by_id[i] for p in unit.puts for i in self.bench.puts[p].parts), key=lambda p: p.z_mm)
+        joint = next((j for j in self.work.assembly.joints if j.kind == "fixed" and j.a in self._unit_parts(unit) and j.b not in self._unit_parts(unit)), None)
+        earlier, phrase = self._why([name], building)
+        own = tuple(Earlier(s, "it is joined first") for s in dict.fromkeys(self.step_of[p] for p in unit.puts))
+        if joint is None:
+            do, kind, spots = f"Lay the joined {self._name(seed)} in its place", "lay", ()
+        else:
+            ground = self.by_id[joint.b]
+            do, kind = f"Set the joined {self._name(seed)} on the {ground.name}", "mount"
+            spots = tuple(_spots(self.by_id[low.id], ground)) or tuple(_spots(self.by_id[joint.a], ground))
+        tested = tuple(self._trials())
+        step = self.work.add(
+            Step(
+                f"set-{unit.seed}",
+                kind,  # type: ignore[arg-type]
+                f"{do}; glue only what lies still.",
+                phrase or "it was joined where both its faces could be reached",
+                earlier=(*own, *(e for e in earlier if e.step not in {o.step for o in own}), *tested),
+                parts=tuple(self._unit_parts(unit)),
+                mechanism=seed.mechanism,
+                minutes=self.work.minutes("mount"),
+                position=dict(self.work.position),
+                reach="front" if building.side.get(seed.id) != "down" else "back",
+                glue=spots,
+                adhesive="tape" if spots else "",
+            )
+        )
+        for put in unit.puts:
+            self.step_of[put] = step.id
+        self.step_of[name] = step.id
+        return [step.id]
+
+    def _unit_parts(self, unit: Building) -> list[str]:
+        return [i for p in unit.puts for i in self.bench.puts[p].parts]
+
+    def _test(self, puts: Iterable[str], how: str, *, of: str = "") -> None:
+        """A test of every mechanism of which all that moves it is there."""
+        there = set(puts)
+        for drive in self.work.assembly.drives:
+            if of and drive.mechanism != of:
+                continue
+            own = [p for p in self.bench.puts.values() if p.mechanism == drive.mechanism and self._moves(p)]
+            done = [p.id for p in own if p.id in there]
+            driven = next((p.id for p in own if drive.part in p.parts), "")
+            joint = next((j for j in self.work.assembly.joints if j.id == drive.joint), None)
+            runs = joint is not None and {joint.a, joint.b} - self._auxiliary() <= {i for n in there for i in self.bench.puts[n].parts}
+            if not done or not runs or driven not in there or any(s.kind == "test" and s.id.startswith(f"test-{drive.mechanism}-{len(done)}-") for s in self.work.steps):
+                continue
+            count = sum(s.id.startswith(f"test-{drive.mechanism}") for s in self.work.steps) + 1
+            name = self.by_id[drive.part].name
+            stops = " against both stops" if self._has_stops(drive.joint) else ""
+            step = self.work.add(
+                Step(
+                    f"test-{drive.mechanism}-{len(done)}-{count}",
+                    "test",
+                    f"{'Turn' if drive.kind == 'turn' else 'Move'} the {name} from rest to its end and back{stops}, {how}.",
+                    "while everything can still be shifted",
+                    earlier=tuple(Earlier(s, "it is in its place") for s in dict.fromkeys(self.step_of[i] for i in done if i in self.step_of)),
+                    mechanism=drive.mechanism,
+                    minutes=self.work.minutes("test"),
+                    position={**self.work.position, drive.mechanism: drive.end},
+                    reach="front",
+                )
+            )
+            self._tested[drive.mechanism] = step.id
+
+    def _auxiliary(self) -> set[str]:
+        """Parts that are nothing of their own: shanks, necks, walls."""
+        return {p.id for p in self.work.assembly.parts if not p.quantity}
+
+    def _moves(self, put: Put) -> bool:
+        part = self.by_id[put.parts[0]]
+        return part.role in ("moving", "fastener") and put.kind != "flap"
+
+    def _has_stops(self, joint_id: str) -> bool:
+        joint = next((j for j in self.work.assembly.joints if j.id == joint_id), None)
+        return joint is not None and "stop" in joint.ends
+
+
+def _spots(a: Part, b: Part) -> list[GlueSpot]:
+    """What two parts have in common where they lie, in the frame of the first."""
+    common = shapely.intersection(a.region_at_home, b.region_at_home)
+    inverse = invert_pose(np.asarray(a.home, dtype=float))
+    out = []
+    for piece in shapely.get_parts(common):
+        if piece.geom_type == "Polygon" and piece.area > LEAST_GLUE_MM2:
+            ring = shapely.get_coordinates(piece.exterior)[:-1]
+            out.append(GlueSpot(a.id, apply_pose(inverse, ring), "back" if a.z_mm > b.z_mm else "front", b.id))
+    return out
+
+
+
+def _as_reason(why: str) -> str:
+    """Why something comes before what would be in its way.
+
+    >>> _as_reason("the frame covers it"), _as_reason("it carries the sheet")
+    ('before the frame covers it', 'it carries the sheet')
+    """
+    if why.startswith("the ") and why.endswith("lies behind it"):
+        return f"while its back is free: later {why}"
+    return f"before {why}" if why.startswith("the ") else why.replace("the brad holds it", "before the brad is closed")

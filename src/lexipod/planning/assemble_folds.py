@@ -1,0 +1,187 @@
+"""Steps for what folds: sheets joined in the hand, hung on threads, glued into the card, the last tab pressed flat."""
+
+from __future__ import annotations
+
+from lexipod.assembly import Folding
+from lexipod.planning.fold_joins import FoldJoin, find_joins, unjoined
+from lexipod.planning.gluing import advise
+from lexipod.planning.making_words import counted, listed
+from lexipod.planning.model import Earlier, GlueSpot, Step
+from lexipod.planning.prepare import Work
+
+ON_PAGE_AREA_MM2 = 3000.0
+
+
+def fold_steps(work: Work, folding: Folding) -> list[str]:
+    """All steps of one mechanism that folds, in its order; the ids of those that put something."""
+    joins = find_joins(work.assembly, folding)
+    sheets = {s.id: s for s in folding.sheets}
+    made: list[str] = []
+    done: dict[str, str] = {}
+    flat_tested = False
+    for number, join in enumerate(joins):
+        if done and not flat_tested and (join.is_page or join.closes or len(join.panels) > 1 and _ties(folding, join)):
+            made.append(_try_in_hand(work, folding, list(done.values()), is_page=join.is_page))
+            flat_tested = True
+        step = _join(work, folding, join, number, list(done.values()), sheets)
+        done[f"{join.sheet}>{join.onto}"] = step.id
+        for blank in (join.sheet, join.onto):
+            if blank in sheets:
+                work.ready(blank, step.id)
+        made.append(step.id)
+    for sheet in unjoined(folding, joins):
+        if sheets[sheet].panels:
+            made.append(_lay_in(work, folding, sheet, list(done.values())).id)
+    made.append(_first_opening(work, folding, made))
+    return made
+
+
+def _name(work: Work, blank: str) -> str:
+    found = next((b for b in work.blanks if b.id == blank), None)
+    return found.name if found is not None else work.assembly.part_name(blank)
+
+
+def _join(work: Work, folding: Folding, join: FoldJoin, number: int, before: list[str], sheets: dict[str, object]) -> Step:
+    panels = listed(f"{work.assembly.part_name(a)} on {work.assembly.part_name(b)}" for a, b in join.panels)
+    name, onto = _name(work, join.sheet), _name(work, join.onto)
+    position = {**work.position, folding.mechanism: join.at}
+    stocks = tuple(dict.fromkeys(folding.by_id[a].stock for a, _ in join.panels if a in folding.by_id))
+    spots = _spots(work, folding, join)
+    glue, why_glue = advise(
+        work.catalog, work.design.ways, stocks or (work.design.card.stock,), area_mm2=0.0 if not join.is_page else ON_PAGE_AREA_MM2, loaded=not join.is_page or join.closes, aligned=True
+    )
+    tips: list[str] = []
+    kind, wait = "join", glue.waits
+    if join.kind == "thread":
+        kind, wait = "thread", 0.0
+        do = f"Hang the {name} on its thread in the {onto}"
+        tips = [
+            "Glue one half, lay the thread along its axis, and the mirrored twin on top.",
+            "Upper end first: a dot of glue inside, a paper patch over it; draw the thread down until the piece hangs in the middle, patch the lower end, snip.",
+        ]
+        why = "the opening is out of reach later"
+    elif join.closes:
+        kind = "last"
+        do = f"Press everything flat, glue {panels} and close upon it"
+        tips = ["Lay the glue on the last tab with all folded flat; shut it, and the tab lands where it belongs.", "Rub from outside; keep glue off the scores."]
+        why = "only pressed flat does the last tab find its place"
+    elif join.kind == "ends":
+        do = f"Glue only the ends of the {name} on the {onto}, clear of what slides under it"
+        tips = ["Nothing but the marked ends: glue in the middle locks it.", "Look along its edges for an even margin before you press."]
+        why = "it guides what is joined already"
+    else:
+        do = f"Glue {panels}" if join.kind == "glued" else f"Glue the hinge tab: {panels}"
+        gutter = "its fold lies in the gutter before the other side is glued" if folding.kind == "inside" else "it has run in the hand"
+        why = gutter if join.is_page else "in the hand, where both faces can be reached"
+        if len(join.panels) > 1:
+            tips.append("One after the other: the first lying open, the second with all pressed flat.")
+        tips.append("Glue only in the marked place, short of every score.")
+    earlier = [*work.after([b for b in (join.sheet, join.onto) if b in sheets], "it is folded, and open again")]
+    known = {e.step for e in earlier}
+    if join.is_page or join.closes or join.kind == "thread":
+        earlier += [Earlier(s, "joined while both its faces can be reached", sets=join.closes) for s in before if s not in known]
+    step = work.add(
+        Step(
+            f"join-{join.sheet}-{number}" if not join.is_page else f"page-{join.sheet}-{number}",
+            kind,  # type: ignore[arg-type]
+            do + (f", with {glue.name}." if join.kind != "thread" else "."),
+            f"{why}; {why_glue}" if join.kind != "thread" else why,
+            earlier=tuple(earlier),
+            parts=tuple(dict.fromkeys(p for p in _panels(folding, join.sheet))),
+            blanks=tuple(b for b in (join.sheet,) if b in sheets),
+            mechanism=folding.mechanism,
+            minutes=work.minutes(kind, max(1, len(join.panels))),
+            wait=wait,
+            wait_for=f"the glue on the {name}" if wait else "",
+            position=position,
+            reach="hand" if not join.is_page else "front",
+            glue=spots,
+            adhesive=glue.kind if join.kind != "thread" else "dot",
+            tips=tuple(tips),
+            tools=("thread", "scissors") if join.kind == "thread" else (),
+        )
+    )
+    return step
+
+
+def _panels(folding: Folding, sheet: str) -> tuple[str, ...]:
+    return next((s.panels for s in folding.sheets if s.id == sheet), ())
+
+
+def _spots(work: Work, folding: Folding, join: FoldJoin) -> tuple[GlueSpot, ...]:
+    """The marked places of the sheet, or the whole panels that meet."""
+    found = []
+    sheet = next((s for s in folding.sheets if s.id == join.sheet), None)
+    if sheet is not None and join.kind != "thread":
+        panel = join.panels[0][0]
+        marked = [ring for ring, what in sheet.guides if "glue" in what]
+        for ring in marked:
+            found.append(GlueSpot(sheet.id, ring, "back", join.onto))
+        if not marked:
+            for a, _ in join.panels:
+                if a in folding.by_id and a in sheet.panels:
+                    found.append(GlueSpot(a, folding.by_id[a].outline, "back", join.onto))
+        assert panel
+    return tuple(found)
+
+
+def _ties(folding: Folding, join: FoldJoin) -> bool:
+    """Whether one of its joints closes a loop, so that what lies inside is out of reach afterwards."""
+    return any(j.closes for j in folding.joints if j.id in join.joints)
+
+
+def _try_in_hand(work: Work, folding: Folding, before: list[str], *, is_page: bool) -> str:
+    """Folds are tried by hand before they go into the card, and before a loop is closed round them."""
+    until = "before it goes into the card" if is_page else "before it is closed"
+    return work.add(
+        Step(
+            f"try-{folding.mechanism}",
+            "test",
+            f"Fold it flat and open it by hand, both ways, {until}.",
+            "a crease that does not run is worked again while it can be reached",
+            earlier=tuple(Earlier(s, "it is joined", sets=True) for s in before),
+            mechanism=folding.mechanism,
+            minutes=work.minutes("test"),
+            position={**work.position, folding.mechanism: (folding.drive.rest + folding.drive.end) / 2},
+            reach="hand",
+        )
+    ).id
+
+
+def _lay_in(work: Work, folding: Folding, sheet: str, before: list[str]) -> Step:
+    return work.add(
+        Step(
+            f"lay-{sheet}",
+            "lay",
+            f"Lay the {_name(work, sheet)} in its place.",
+            "",
+            earlier=(*work.after([sheet], "it is folded"), *(Earlier(s, "what holds it is there") for s in before)),
+            parts=_panels(folding, sheet),
+            blanks=(sheet,),
+            mechanism=folding.mechanism,
+            minutes=work.minutes("lay"),
+            position=dict(work.position),
+            reach="front",
+        )
+    )
+
+
+def _first_opening(work: Work, folding: Folding, before: list[str]) -> str:
+    """The first way through its travel, slowly."""
+    is_page = folding.drive.by == "page"
+    do = "Open it slowly for the first time, a thin tool on the tabs; then shut it and open it fully." if is_page else "Move it slowly through its whole travel and back."
+    flat = counted([s.name for s in folding.states if s.closed]) if any(s.closed for s in folding.states) else "shut"
+    return work.add(
+        Step(
+            f"open-{folding.mechanism}",
+            "test",
+            do + f" It must lie flat again ({flat}), nothing may stand out.",
+            "a tab that has not set tears off now, and can still be glued again",
+            earlier=tuple(Earlier(s, "all of it is glued", sets=True) for s in before),
+            mechanism=folding.mechanism,
+            minutes=work.minutes("test", 2),
+            position={**work.position, folding.mechanism: folding.drive.end},
+            tools=("bone folder",),
+            reach="front",
+        )
+    ).id
