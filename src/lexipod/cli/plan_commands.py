@@ -74,7 +74,9 @@ def run_booklet(options: argparse.Namespace, catalog: Catalog) -> int:
     design = _asked(options, catalog)
     if options.to.suffix.lower() != ".pdf":
         raise ParameterError("--to", f"{quoted(options.to.name)} does not end in .pdf; a booklet is a PDF")
-    data = draw_booklet(design, catalog, copies=options.copies or design.sheeting.copies, sheet=options.sheet, units=options.units, folder=options.file.parent)
+    data = draw_booklet(
+        design, catalog, copies=options.copies or design.sheeting.copies, sheet=options.sheet, units=options.units, folder=options.file.parent
+    )
     write_bytes_atomically(data, options.to)
     return 0
 
@@ -101,6 +103,18 @@ def _add_booklet(parser: argparse.ArgumentParser) -> None:
 
 Row = tuple[str, str, str, Callable[[argparse.Namespace, Catalog], int], Callable[[argparse.ArgumentParser], None], bool]
 ROWS: tuple[Any, ...] = (
-    ("plan", "Assembly steps in order, with glue zones, waits, cautions and times.", "lexipod plan fog.lexipod --copies 25 --until 18:00", run_plan, _add_plan),
-    ("booklet", "Plan with drawings, cut list, guides and kit, in one PDF.", "lexipod booklet fog.lexipod --to fog-booklet.pdf", run_booklet, _add_booklet),
+    (
+        "plan",
+        "Assembly steps in order, with glue zones, waits, cautions and times.",
+        "lexipod plan fog.lexipod --copies 25 --until 18:00",
+        run_plan,
+        _add_plan,
+    ),
+    (
+        "booklet",
+        "Plan with drawings, cut list, guides and kit, in one PDF.",
+        "lexipod booklet fog.lexipod --to fog-booklet.pdf",
+        run_booklet,
+        _add_booklet,
+    ),
 )

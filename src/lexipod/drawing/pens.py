@@ -33,6 +33,10 @@ PENS: dict[str, Pen] = {
     "art": Pen(0.18, "pencil", (0.4, 0.8)),
     "edge": Pen(0.1, "pencil"),
     "step": Pen(0.22, "accent"),
+    "faint": Pen(0.15, "pencil"),
+    "strong": Pen(0.55, "graphite"),
+    "never": Pen(0.22, "alarm", (0.8, 1.0)),
+    "cross": Pen(0.25, "alarm"),
     "trouble": Pen(0.4, "alarm"),
     "section": Pen(0.2, "accent", (6.0, 1.2, 1.2, 1.2)),
 }
@@ -83,6 +87,7 @@ FILLS: dict[str, str] = {
     "wheel": "#e4e9e6",
     "arm": "#c3ccd6",
     "paper": "#ffffff",
+    "faded": "#f7f5f0",
     "hatch": "hatch",
 }
 """Fills by the face of a part; ``art:#rrggbb`` is taken as it stands, ``hatch`` is drawn as lines."""

@@ -41,7 +41,9 @@ def _of_openings(assembly: Assembly, blank: Blank, lying: Blank, kinds: Sequence
         slots = [o for o in openings if o.kind in ("slot", "window") and o.diameter_mm is None]
         for k, slot in enumerate(slots[:2], 1):
             size = min(slot.width_mm, slot.height_mm)
-            found.append(Asked(f"{blank.id}.slot-{k}", f"width of the {slot.name or slot.kind} in the {blank.name}", round(size, 3), "opening", blank.id))
+            found.append(
+                Asked(f"{blank.id}.slot-{k}", f"width of the {slot.name or slot.kind} in the {blank.name}", round(size, 3), "opening", blank.id)
+            )
     holes = [o for o in openings if o.kind == "hole"]
     if "hole" in kinds and len(holes) > 1:
         a, b = holes[0], holes[-1]

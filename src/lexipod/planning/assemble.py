@@ -12,8 +12,8 @@ import numpy as np
 import shapely
 
 from lexipod.assembly import Guided, Part, Zone
-from lexipod.geometry.frames import apply_pose, invert_pose
 from lexipod.catalog import Adhesive
+from lexipod.geometry.frames import apply_pose, invert_pose
 from lexipod.planning.gluing import advise
 from lexipod.planning.making_words import counted, listed, stem
 from lexipod.planning.model import Asked, Earlier, GlueSpot, Step
@@ -22,6 +22,8 @@ from lexipod.planning.puts import Put, Workbench, pierced_by
 from lexipod.planning.reach import Before, Building
 
 LEAST_GLUE_MM2 = 1.0
+TOUCHING_MM = 0.35
+"""Parts that lie so near each other touch."""
 SPACER_TIP = "Open the legs over a spacer of two or three plies, draw it out again: that is the play."
 
 
@@ -123,7 +125,9 @@ class Assembling:
         earlier = (*earlier, *(e for e in self._grounds(puts) if e.step not in known), *(self._trials() if kind == "mount" else ()))
         spots = () if puts[0].id == building.seed else self._glue(puts) if kind in ("glue", "flap", "loop", "mount") else ()
         glue, why_glue = self._adhesive(puts, spots) if spots else (None, "")
-        tools = {"brad": ("piercer", "brad"), "legs": ("spacer tool", "brad"), "foam": ("scissors",), "glue": (), "mount": ("tweezers",)}.get(kind, ())
+        tools = {"brad": ("piercer", "brad"), "legs": ("spacer tool", "brad"), "foam": ("scissors",), "glue": (), "mount": ("tweezers",)}.get(
+            kind, ()
+        )
         first = self.bench.puts[puts[0].id]
         number = len(self.step_of)
         side = building.side.get(first.id, "up")
@@ -215,45 +219,97 @@ class Assembling:
             return "lay", f"Take the {names}, loose: what follows is put on it before it comes to the card", []
         if put.kind == "legs":
             held = listed(self.by_id[i].name for i in pierced_by(self.bench, put.of))
-            return "legs", f"Turn over; open the legs of the {counted([self.by_id[p.of].name for p in puts])} behind, loosely ({held})", [SPACER_TIP, "Try that it turns before the legs are flat."]
+            return (
+                "legs",
+                f"Turn over; open the legs of the {counted([self.by_id[p.of].name for p in puts])} behind, loosely ({held})",
+                [SPACER_TIP, "Try that it turns before the legs are flat."],
+            )
         if put.kind == "brad":
             held = listed(dict.fromkeys(self.by_id[i].name for p in puts for i in pierced_by(self.bench, p.id)))
-            return "brad", f"Put the {names} through {held}{turn}, its head in front", ["The head is flat and lies under what covers it: try it before."]
+            return (
+                "brad",
+                f"Put the {names} through {held}{turn}, its head in front",
+                ["The head is flat and lies under what covers it: try it before."],
+            )
         if put.kind == "flap":
             glued = bool(self._glue(puts))
             folded = counted([self.by_id[p.parts[0]].name for p in puts])
             over = "" if " over " in folded else f" over the {self._nearest(put)}"
             seam = next((m.name for m in self.work.assembly.seams if m.a == put.parts[0]), "")
-            return "flap", f"Fold the {folded}{over}{turn}" + ("" if glued else ", unglued"), [*([f"{seam[:1].upper()}{seam[1:]}."] if "," in seam else []), "Close it loosely; what is inside must run."]
+            return (
+                "flap",
+                f"Fold the {folded}{over}{turn}" + ("" if glued else ", unglued"),
+                [*([f"{seam[:1].upper()}{seam[1:]}."] if "," in seam else []), "Close it loosely; what is inside must run."],
+            )
         if put.kind == "loop":
             over = listed(self._put_name(i) for i in put.between)
-            return "loop", f"Fold the {names} round the {over}, glue its ends together, slip it on and glue its back down", ["Try it loose on what it guides before its back is glued."]
+            return (
+                "loop",
+                f"Fold the {names} round the {over}, glue its ends together, slip it on and glue its back down",
+                ["Try it loose on what it guides before its back is glued."],
+            )
         if put.kind == "foam":
             held = self.by_id[put.of].name
             if any(self.by_id[p.parts[0]].glides for p in puts):
-                return "foam", f"Stick {names} behind the {held}, the other liners left on for good", ["They slide on the panel and keep it level; these are forgotten most often."]
+                return (
+                    "foam",
+                    f"Stick {names} behind the {held}, the other liners left on for good",
+                    ["They slide on the panel and keep it level; these are forgotten most often."],
+                )
             colour = self.work.design.ways.foam_colour
-            return "foam", f"Stick {names} behind the {held}, liners left on", [f"{colour.capitalize()} foam: its edge must not be seen.", "Clear of all that moves: the zone for foam is drawn."]
+            return (
+                "foam",
+                f"Stick {names} behind the {held}, liners left on",
+                [f"{colour.capitalize()} foam: its edge must not be seen.", "Clear of all that moves: the zone for foam is drawn."],
+            )
         mount = self._carries_foam(put) or put.id == "card.sheet"
         if mount:
             onto = "card" if put.id != "card.sheet" else None
             what = f"Peel the liners and set the {names} in place{turn}" if self._carries_foam(put) else f"Glue the {names} in place{turn}"
             if onto is None:
                 what = f"Peel the liners and set everything on the {names}" if self._loose_foam() else f"Glue everything on the {names}"
-            return "mount", f"{what}, margins even all round", ["Let one edge touch first, look, then press.", "Open the card flat on the bench and press only where there is foam or paper below."]
+            return (
+                "mount",
+                f"{what}, margins even all round",
+                ["Let one edge touch first, look, then press.", "Open the card flat on the bench and press only where there is foam or paper below."],
+            )
         if part.face == "foam":
             on = ground.name if ground is not None else "card"
-            return "foam", f"Stick the {names} on the {on}{turn}, upper liners left on", ["Try what runs between or against them before the liners come off."]
+            return (
+                "foam",
+                f"Stick the {names} on the {on}{turn}, upper liners left on",
+                ["Try what runs between or against them before the liners come off."],
+            )
         if put.kind == "weight":
             return "lay", f"Lay the {names} in its track", []
-        if ground is None or not ({ground.id} & self.step_parts or self._marked(put)):
+        touches = ground is not None and (self._touch(part, ground) or ground.face == "foam" or not self._held_otherwise(put))
+        if ground is None or not ((ground.id in self.step_parts and touches) or self._marked(put)):
             guided = next((n for n in self.work.assembly.needs if isinstance(n, Guided) and n.part in put.parts), None)
-            how = f"between {counted([self.by_id[g].name for g in guided.guides if g in self.by_id])}" if guided is not None else "in its place"
+            how = (
+                f"between {counted([self.by_id[g].name for g in guided.guides if g in self.by_id])}"
+                if guided is not None
+                else "in its place"
+                if len(puts) == 1
+                else "in their places"
+            )
             runs = put.parts[0] in self.work.assembly.moving
             return "lay", f"Lay the {names} {how}{turn}, unglued", ["Wax or powder the edges that run."] if runs else []
         marked = listed(self.by_id[z.to].name for z in self._marked(put) if z.to in self.by_id)
         on = f"the {marked}" if marked else "its foam" if ground.face == "foam" else f"the {ground.name}"
-        return "glue", f"Glue the {names} on {on}{turn}", ["Keep glue away from every edge that runs."] if part.id in self.work.assembly.moving else []
+        return (
+            "glue",
+            f"Glue the {names} on {on}{turn}",
+            ["Keep glue away from every edge that runs."] if part.id in self.work.assembly.moving else [],
+        )
+
+    def _touch(self, part: Part, ground: Part) -> bool:
+        return min(abs(part.z_mm - ground.top_mm), abs(ground.z_mm - part.top_mm)) < TOUCHING_MM or not ground.quantity
+
+    def _held_otherwise(self, put: Put) -> bool:
+        """Whether a brad holds it, or a flap that is folded over it."""
+        others = self.bench.puts.values()
+        by_brads = any(o.kind == "legs" and set(put.parts) & set(pierced_by(self.bench, o.of)) for o in others)
+        return by_brads or any(o.kind == "flap" and put.id in o.between for o in others)
 
     def _nearest(self, flap: Put) -> str:
         """What a flap comes to lie against."""
@@ -317,7 +373,9 @@ class Assembling:
         for put in puts[:1]:
             part = self.by_id[put.parts[0]]
             if part.face == "foam" and part.role == "spacer":
-                found.append(Asked(f"{part.id}.thickness", f"thickness of the {stem(part.name)} as it lies", round(part.thickness_mm, 3), "foam", part.id))
+                found.append(
+                    Asked(f"{part.id}.thickness", f"thickness of the {stem(part.name)} as it lies", round(part.thickness_mm, 3), "foam", part.id)
+                )
         return tuple(found)
 
     def _before_liners(self, puts: Sequence[Put], building: Building) -> None:
@@ -355,9 +413,12 @@ class Assembling:
         """What was joined in the hand comes to its place."""
         seed = self.bench.puts[unit.seed]
         low = min((self.by_id[i] for p in unit.puts for i in self.bench.puts[p].parts), key=lambda p: p.z_mm)
-        joint = next((j for j in self.work.assembly.joints if j.kind == "fixed" and j.a in self._unit_parts(unit) and j.b not in self._unit_parts(unit)), None)
+        joint = next(
+            (j for j in self.work.assembly.joints if j.kind == "fixed" and j.a in self._unit_parts(unit) and j.b not in self._unit_parts(unit)), None
+        )
         earlier, phrase = self._why([name], building)
         own = tuple(Earlier(s, "it is joined first") for s in dict.fromkeys(self.step_of[p] for p in unit.puts))
+        spots: tuple[GlueSpot, ...]
         if joint is None:
             do, kind, spots = f"Lay the joined {self._name(seed)} in its place", "lay", ()
         else:
@@ -400,7 +461,12 @@ class Assembling:
             driven = next((p.id for p in own if drive.part in p.parts), "")
             joint = next((j for j in self.work.assembly.joints if j.id == drive.joint), None)
             runs = joint is not None and {joint.a, joint.b} - self._auxiliary() <= {i for n in there for i in self.bench.puts[n].parts}
-            if not done or not runs or driven not in there or any(s.kind == "test" and s.id.startswith(f"test-{drive.mechanism}-{len(done)}-") for s in self.work.steps):
+            if (
+                not done
+                or not runs
+                or driven not in there
+                or any(s.kind == "test" and s.id.startswith(f"test-{drive.mechanism}-{len(done)}-") for s in self.work.steps)
+            ):
                 continue
             count = sum(s.id.startswith(f"test-{drive.mechanism}") for s in self.work.steps) + 1
             name = self.by_id[drive.part].name
@@ -435,15 +501,15 @@ class Assembling:
 
 def _spots(a: Part, b: Part) -> list[GlueSpot]:
     """What two parts have in common where they lie, in the frame of the first."""
-    common = shapely.intersection(a.region_at_home, b.region_at_home)
+    touching = min(abs(a.z_mm - b.top_mm), abs(b.z_mm - a.top_mm)) < TOUCHING_MM
+    common = shapely.intersection(a.region_at_home, b.region_at_home) if touching else shapely.Polygon()
     inverse = invert_pose(np.asarray(a.home, dtype=float))
     out = []
     for piece in shapely.get_parts(common):
         if piece.geom_type == "Polygon" and piece.area > LEAST_GLUE_MM2:
-            ring = shapely.get_coordinates(piece.exterior)[:-1]
-            out.append(GlueSpot(a.id, apply_pose(inverse, ring), "back" if a.z_mm > b.z_mm else "front", b.id))
+            rings = [apply_pose(inverse, shapely.get_coordinates(r)[:-1]) for r in (piece.exterior, *piece.interiors)]
+            out.append(GlueSpot(a.id, rings[0], "back" if a.z_mm > b.z_mm else "front", b.id, tuple(rings[1:])))
     return out
-
 
 
 def _as_reason(why: str) -> str:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from lexipod.assembly import Folding
+from lexipod.assembly import Blank, Folding
 from lexipod.planning.fold_joins import FoldJoin, find_joins, unjoined
 from lexipod.planning.gluing import advise
 from lexipod.planning.making_words import counted, listed
@@ -20,7 +20,7 @@ def fold_steps(work: Work, folding: Folding) -> list[str]:
     done: dict[str, str] = {}
     flat_tested = False
     for number, join in enumerate(joins):
-        if done and not flat_tested and (join.is_page or join.closes or len(join.panels) > 1 and _ties(folding, join)):
+        if done and not flat_tested and (join.is_page or join.closes or (len(join.panels) > 1 and _ties(folding, join))):
             made.append(_try_in_hand(work, folding, list(done.values()), is_page=join.is_page))
             flat_tested = True
         step = _join(work, folding, join, number, list(done.values()), sheets)
@@ -41,14 +41,19 @@ def _name(work: Work, blank: str) -> str:
     return found.name if found is not None else work.assembly.part_name(blank)
 
 
-def _join(work: Work, folding: Folding, join: FoldJoin, number: int, before: list[str], sheets: dict[str, object]) -> Step:
+def _join(work: Work, folding: Folding, join: FoldJoin, number: int, before: list[str], sheets: dict[str, Blank]) -> Step:
     panels = listed(f"{work.assembly.part_name(a)} on {work.assembly.part_name(b)}" for a, b in join.panels)
     name, onto = _name(work, join.sheet), _name(work, join.onto)
     position = {**work.position, folding.mechanism: join.at}
     stocks = tuple(dict.fromkeys(folding.by_id[a].stock for a, _ in join.panels if a in folding.by_id))
-    spots = _spots(work, folding, join)
+    spots = _spots(folding, join)
     glue, why_glue = advise(
-        work.catalog, work.design.ways, stocks or (work.design.card.stock,), area_mm2=0.0 if not join.is_page else ON_PAGE_AREA_MM2, loaded=not join.is_page or join.closes, aligned=True
+        work.catalog,
+        work.design.ways,
+        stocks or (work.design.card.stock,),
+        area_mm2=0.0 if not join.is_page else ON_PAGE_AREA_MM2,
+        loaded=not join.is_page or join.closes,
+        aligned=True,
     )
     tips: list[str] = []
     kind, wait = "join", glue.waits
@@ -63,7 +68,10 @@ def _join(work: Work, folding: Folding, join: FoldJoin, number: int, before: lis
     elif join.closes:
         kind = "last"
         do = f"Press everything flat, glue {panels} and close upon it"
-        tips = ["Lay the glue on the last tab with all folded flat; shut it, and the tab lands where it belongs.", "Rub from outside; keep glue off the scores."]
+        tips = [
+            "Lay the glue on the last tab with all folded flat; shut it, and the tab lands where it belongs.",
+            "Rub from outside; keep glue off the scores.",
+        ]
         why = "only pressed flat does the last tab find its place"
     elif join.kind == "ends":
         do = f"Glue only the ends of the {name} on the {onto}, clear of what slides under it"
@@ -80,7 +88,7 @@ def _join(work: Work, folding: Folding, join: FoldJoin, number: int, before: lis
     known = {e.step for e in earlier}
     if join.is_page or join.closes or join.kind == "thread":
         earlier += [Earlier(s, "joined while both its faces can be reached", sets=join.closes) for s in before if s not in known]
-    step = work.add(
+    return work.add(
         Step(
             f"join-{join.sheet}-{number}" if not join.is_page else f"page-{join.sheet}-{number}",
             kind,  # type: ignore[arg-type]
@@ -101,28 +109,31 @@ def _join(work: Work, folding: Folding, join: FoldJoin, number: int, before: lis
             tools=("thread", "scissors") if join.kind == "thread" else (),
         )
     )
-    return step
 
 
 def _panels(folding: Folding, sheet: str) -> tuple[str, ...]:
     return next((s.panels for s in folding.sheets if s.id == sheet), ())
 
 
-def _spots(work: Work, folding: Folding, join: FoldJoin) -> tuple[GlueSpot, ...]:
+def _spots(folding: Folding, join: FoldJoin) -> tuple[GlueSpot, ...]:
     """The marked places of the sheet, or the whole panels that meet."""
-    found = []
     sheet = next((s for s in folding.sheets if s.id == join.sheet), None)
-    if sheet is not None and join.kind != "thread":
-        panel = join.panels[0][0]
-        marked = [ring for ring, what in sheet.guides if "glue" in what]
-        for ring in marked:
-            found.append(GlueSpot(sheet.id, ring, "back", join.onto))
-        if not marked:
-            for a, _ in join.panels:
-                if a in folding.by_id and a in sheet.panels:
-                    found.append(GlueSpot(a, folding.by_id[a].outline, "back", join.onto))
-        assert panel
-    return tuple(found)
+    if sheet is None or join.kind == "thread":
+        return ()
+    others = [s for s in folding.sheets if s.id != sheet.id]
+    own = [ring for ring, what in sheet.guides if "glue" in what and not any(_names(s.name, what) for s in others)]
+    if own:
+        return tuple(GlueSpot(sheet.id, ring, "back", join.onto) for ring in own)
+    onto = next((s for s in others if s.id == join.onto), None)
+    there = [ring for ring, what in onto.guides if _names(sheet.name, what)] if onto is not None else []
+    if there and onto is not None:
+        return tuple(GlueSpot(onto.id, ring, "front", sheet.id) for ring in there)
+    return tuple(GlueSpot(a, folding.by_id[a].outline, "back", join.onto) for a, _ in join.panels if a in sheet.panels)
+
+
+def _names(name: str, what: str) -> bool:
+    """Whether a place for glue says that it is for a sheet of that name."""
+    return name.split(" ")[-1] in what.split(" ")
 
 
 def _ties(folding: Folding, join: FoldJoin) -> bool:
@@ -169,7 +180,11 @@ def _lay_in(work: Work, folding: Folding, sheet: str, before: list[str]) -> Step
 def _first_opening(work: Work, folding: Folding, before: list[str]) -> str:
     """The first way through its travel, slowly."""
     is_page = folding.drive.by == "page"
-    do = "Open it slowly for the first time, a thin tool on the tabs; then shut it and open it fully." if is_page else "Move it slowly through its whole travel and back."
+    do = (
+        "Open it slowly for the first time, a thin tool on the tabs; then shut it and open it fully."
+        if is_page
+        else "Move it slowly through its whole travel and back."
+    )
     flat = counted([s.name for s in folding.states if s.closed]) if any(s.closed for s in folding.states) else "shut"
     return work.add(
         Step(

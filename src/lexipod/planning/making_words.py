@@ -10,6 +10,7 @@ from lexipod.motion.folds.pulled import pulled_lengths
 from lexipod.units import UnitStyle
 
 _NUMBER = re.compile(r" \d+( |$)")
+_HEAD = re.compile(r"(.+?)( (?:of|over|under|behind|for|in|on|before|with) .+)")
 
 
 def listed(names: Iterable[str]) -> str:
@@ -31,17 +32,31 @@ def stem(name: str) -> str:
     return _NUMBER.sub(" ", name).strip()
 
 
+def plural(name: str, count: int) -> str:
+    """So many of a thing.
+
+    >>> plural("blade", 3), plural("connector over the top ring", 3), plural("foam under the frame", 6)
+    ('3 blades', '3 connectors over the top ring', '6 pieces of foam under the frame')
+    """
+    if name.startswith("foam"):
+        return f"{count} pieces of {name}"
+    head = _HEAD.match(name)
+    noun, rest = (head[1], head[2]) if head else (name, "")
+    ends = "es" if noun.endswith(("s", "x", "ch", "sh")) else "s"
+    return f"{count} {noun}{ends}{rest}"
+
+
 def counted(names: Sequence[str], most: int = 6) -> str:
     """Several pieces in a row, those that differ by their number alone counted together; of a long row the first are named.
 
     >>> counted(["foam 1 under the frame", "foam 2 under the frame", "strip"]), counted(["upper rail", "lower rail"])
-    ('2 × foam under the frame and strip', 'upper rail and lower rail')
+    ('2 pieces of foam under the frame and strip', 'upper rail and lower rail')
     """
     found: dict[str, int] = {}
     for name in names:
         found[stem(name)] = found.get(stem(name), 0) + 1
     single = {stem(n): n for n in names}
-    told = [single[name] if count == 1 else f"{count} × {name}" for name, count in found.items()]
+    told = [single[name] if count == 1 else plural(name, count) for name, count in found.items()]
     return listed(told) if len(told) <= most else f"{', '.join(told[: most - 1])} and {len(told) - most + 1} more"
 
 

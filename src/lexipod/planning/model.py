@@ -55,6 +55,7 @@ class GlueSpot:
     outline: Array
     face: Literal["front", "back"] = "front"
     onto: str = ""
+    holes: tuple[Array, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -17,6 +17,7 @@ from lexipod.planning.puts import find_puts
 from lexipod.planning.reach import find_building
 from lexipod.recipes import Recipe, find_recipe
 
+
 def make_plan(assembly: Assembly, catalog: Catalog, design: Design) -> Plan:
     """Every step of building one card, in an order that never traps one; as the maker likes it where she said so."""
     work = Work.of(assembly, catalog, design)

@@ -57,7 +57,9 @@ class Work:
         words = {*step.tools, step.kind, step.adhesive}
         cautions = tuple(c.name for c in self.catalog.cautions.values() if words & set(c.when))
         minutes = self.design.making.minutes.get(step.id, step.minutes)
-        made = replace(step, cautions=(*step.cautions, *cautions), minutes=minutes, told=step.told or position_words(self.assembly, step.position, self.style))
+        made = replace(
+            step, cautions=(*step.cautions, *cautions), minutes=minutes, told=step.told or position_words(self.assembly, step.position, self.style)
+        )
         self.steps.append(made)
         return made
 
@@ -114,7 +116,9 @@ def _cut(work: Work, stock: str, blanks: list[Blank]) -> None:
     through = work.design.ways.openings == "through"
     plies = [(b, 1 if work.design.ways.laminating == "before" else b.plies) for b in blanks]
     pieces = sum(b.quantity * n for b, n in plies)
-    openings = sum(len([o for o in find_openings(lying_square(b), work.assembly) if o.kind in ("window", "slot", "slit", "notch")]) * n for b, n in plies)
+    openings = sum(
+        len([o for o in find_openings(lying_square(b), work.assembly) if o.kind in ("window", "slot", "slit", "notch")]) * n for b, n in plies
+    )
     minutes = work.minutes(f"cut.{way}", pieces) * (0.3 if is_foam else 1.0) + work.minutes(f"open.{way}", openings * (0.6 if through else 1.0))
     names = counted([b.name for b in blanks], most=9)
     tips = ["Directional paper: decide which way is up, and which side the pull leaves, before you cut."] if not is_foam else []
@@ -148,7 +152,11 @@ def _punch(work: Work, blanks: list[Blank]) -> None:
     count = sum(n * (1 if before else blank.plies) * blank.quantity for blank in blanks for n in [holes[blank.id]])
     tips = ["Ream a hole until its brad turns in it; try the brad's head and legs before anything is glued."]
     if any(b.plies > 1 for b in blanks):
-        tips.append("Plies are punched together, after laminating." if before else "Plies are punched apart; a brad through them lines them up while they are laminated.")
+        tips.append(
+            "Plies are punched together, after laminating."
+            if before
+            else "Plies are punched apart; a brad through them lines them up while they are laminated."
+        )
     step = work.add(
         Step(
             "punch",
@@ -222,7 +230,10 @@ def _colour_group(work: Work, group: list[Blank], wanted: dict[str, list[tuple[s
     at = dict(next(iter(halts))) if len(halts) == 1 else {}
     greetings = sum(kind == "greeting" for kind, _, _ in rows)
     upright = f", upright {position_words(work.assembly, at, work.style)}" if at else ", each upright at its own halt" if halts else ""
-    tips = ["The placement guides show where it is seen, and which way up.", "Emboss and stamp before cutting fine outlines; erase pencil before it is covered."]
+    tips = [
+        "The placement guides show where it is seen, and which way up.",
+        "Emboss and stamp before cutting fine outlines; erase pencil before it is covered.",
+    ]
     if any(face == "back" for _, _, face in rows):
         tips.append("Something lies on its back: the guide for that face is mirrored.")
     step = work.add(
@@ -246,7 +257,9 @@ def _colour_group(work: Work, group: list[Blank], wanted: dict[str, list[tuple[s
 
 
 def _laminate(work: Work, blank: Blank) -> None:
-    glue, why = advise(work.catalog, work.design.ways, (blank.stock,), area_mm2=float(blank.region.area), loaded=False, aligned=blank.region.area < 4000)
+    glue, why = advise(
+        work.catalog, work.design.ways, (blank.stock,), area_mm2=float(blank.region.area), loaded=False, aligned=blank.region.area < 4000
+    )
     work.ready(
         blank.id,
         work.add(
@@ -255,7 +268,9 @@ def _laminate(work: Work, blank: Blank) -> None:
                 "laminate",
                 f"Laminate the {blank.name}: {blank.plies} plies, edges flush, with {glue.name}.",
                 f"it must be stiff before it is moved; {why}",
-                earlier=work.after([blank.id], "its plies are cut, punched and coloured" if work.design.ways.laminating == "after" else "its plies are there"),
+                earlier=work.after(
+                    [blank.id], "its plies are cut, punched and coloured" if work.design.ways.laminating == "after" else "its plies are there"
+                ),
                 blanks=(blank.id,),
                 mechanism=blank.mechanism,
                 minutes=work.minutes("laminate", (blank.plies - 1) * blank.quantity),

@@ -57,9 +57,9 @@ class Workbench:
         for k, part in enumerate(parts):
             for n in tree.query(part.region_at_home, predicate="intersects"):
                 other = parts[int(n)]
-                if int(n) != k and part.z_mm >= other.top_mm - LEVEL_MM and part.z_mm > other.z_mm:
-                    if shapely.intersection(part.region_at_home, other.region_at_home).area > TOUCH_MM2:
-                        found.add((part.id, other.id))
+                is_over = int(n) != k and part.z_mm >= other.top_mm - LEVEL_MM and part.z_mm > other.z_mm
+                if is_over and shapely.intersection(part.region_at_home, other.region_at_home).area > TOUCH_MM2:
+                    found.add((part.id, other.id))
         return frozenset(found)
 
     @cached_property

@@ -44,19 +44,18 @@ Units = Mapping[str, Building]
 
 
 def find_building(bench: Workbench, in_hand: Iterable[str] = ()) -> Building | None:
-    """The first way that never traps a step: on the card itself, else on a loose panel or frame; what brads hold together, and mechanisms
-    that are better so (``in_hand``) or cannot be built otherwise, joined in the hand. None where none is found."""
+    """The first way that never traps a step: on the card itself, else on a loose panel or frame; what brads hold together, what is glued
+    to the part that is moved of mechanisms that are better so (``in_hand``), and mechanisms that cannot be built otherwise, joined in the hand. None where none is found."""
     if not bench.puts:
         return Building("", {}, (), (), {})
     mechanisms = list(dict.fromkeys(p.mechanism for p in bench.puts.values() if p.mechanism != "card"))
     wished = [m for m in mechanisms if m in set(in_hand)]
-    others = [m for m in mechanisms if m not in wished]
     for seed in _seeds(bench):
-        for whole in ([*wished], []) if wished else ([],):
-            for count in range(min(len(others), 4) + 1):
-                for more in combinations(others, count):
+        for bodies in (wished, []) if wished else ([],):
+            for count in range(min(len(mechanisms), 4) + 1):
+                for whole in combinations(mechanisms, count):
                     for joined in (True, False):
-                        units = _units(bench, [*whole, *more], seed, joined=joined)
+                        units = _units(bench, whole, seed, joined=joined, bodies=bodies)
                         built = None if units is None else _built(bench, seed, units, tuple(bench.puts))
                         if built is not None:
                             return built
@@ -70,20 +69,35 @@ def _seeds(bench: Workbench) -> list[str]:
     return [p.id for p in sorted(own, key=lambda p: order.get(p.id, 3)) if "inner" not in p.id]
 
 
-def _units(bench: Workbench, mechanisms: Sequence[str], seed: str, *, joined: bool) -> dict[str, Building] | None:
-    """Whole mechanisms joined in the hand, and of the others what brads hold together; None where a mechanism cannot be."""
+def _units(bench: Workbench, mechanisms: Sequence[str], seed: str, *, joined: bool, bodies: Sequence[str]) -> dict[str, Building] | None:
+    """Whole mechanisms joined in the hand, of the others what brads hold together, and of some (``bodies``) what is glued to the part that
+    is moved; None where a mechanism cannot be."""
     units: dict[str, Building] = {}
     for mechanism in mechanisms:
         unit = _unit(bench, tuple(p.id for p in bench.puts.values() if p.mechanism == mechanism))
         if unit is None:
             return None
         units[f"unit:{mechanism}"] = unit
+    for mechanism in bodies:
+        group = _glued_to_the_moved(bench, mechanism)
+        unit = _unit(bench, group) if mechanism not in mechanisms and len(group) > 1 else None
+        if unit is not None:
+            units[f"unit:{unit.seed}"] = unit
     for group in _held_by_brads(bench) if joined else ():
         if seed not in group and not any(bench.puts[i].mechanism in mechanisms for i in group):
             unit = _unit(bench, group)
             if unit is not None:
                 units[f"unit:{unit.seed}"] = unit
     return units
+
+
+def _glued_to_the_moved(bench: Workbench, mechanism: str) -> tuple[str, ...]:
+    """The pieces that are glued to the part by which a mechanism is moved, with that part."""
+    drive = bench.assembly.drive_of(mechanism)
+    if drive is None or drive.part not in bench.put_of:
+        return ()
+    body = bench.assembly.bodies[drive.part]
+    return tuple(p.id for p in bench.puts.values() if p.kind == "piece" and bench.assembly.bodies[p.parts[0]] == body)
 
 
 def _held_by_brads(bench: Workbench) -> list[tuple[str, ...]]:

@@ -169,7 +169,8 @@ def make_schedule(tasks: Sequence[Task], copies: int = 1) -> Schedule:
 
 def in_order(tasks: Sequence[Task], copies: int = 1) -> Schedule:
     """The tasks in the order in which they are given, each as soon as it can."""
-    at, ends = 0.0, {}
+    at = 0.0
+    ends: dict[str, float] = {}
     slots = []
     for task in tasks:
         at = max([at, *(ends[f] + lag for f, lag in task.after.items() if f in ends)])

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from datetime import datetime, timedelta
 
+from lexipod.geometry.frames import Array
 from lexipod.planning.model import Plan, Step
 from lexipod.planning.schedule import Schedule
 from lexipod.units import UnitStyle
@@ -43,7 +44,7 @@ def _step_json(step: Step, start: float, *, is_critical: bool) -> dict[str, obje
         "wait_minutes": step.wait,
         "wait_for": step.wait_for,
         "glue": [
-            {"part": g.part, "face": g.face, "to": g.onto, "polygon": [[round(float(x), 4), round(float(y), 4)] for x, y in g.outline]} for g in step.glue
+            {"part": g.part, "face": g.face, "to": g.onto, "polygon": _ring(g.outline), "holes": [_ring(h) for h in g.holes]} for g in step.glue
         ],
         "adhesive": step.adhesive,
         "position": {m: round(v, 6) for m, v in step.position.items()},
@@ -55,6 +56,10 @@ def _step_json(step: Step, start: float, *, is_critical: bool) -> dict[str, obje
         "start": round(start, 2),
         "critical": is_critical,
     }
+
+
+def _ring(points: Array) -> list[list[float]]:
+    return [[round(float(x), 4), round(float(y), 4)] for x, y in points]
 
 
 def minutes_text(minutes: float) -> str:
@@ -69,7 +74,9 @@ def minutes_text(minutes: float) -> str:
     return f"{whole} min" if whole < 60 else f"{whole // 60} h {whole % 60:02d} min"
 
 
-def plan_text(plan: Plan, schedule: Schedule, style: UnitStyle, *, copies: int = 1, begin: datetime | None = None, until: datetime | None = None) -> str:
+def plan_text(
+    plan: Plan, schedule: Schedule, style: UnitStyle, *, copies: int = 1, begin: datetime | None = None, until: datetime | None = None
+) -> str:
     """The plan to read: numbered steps with their reasons, waits and cautions, and when they are done."""
     cards = f" for {copies} cards" if copies > 1 else ""
     lines = [

@@ -19,7 +19,7 @@ from lexipod.geometry.shapes import pill, rectangle, rounded_rectangle
 from lexipod.recipes.kit.cues import CUE, round_cue
 from lexipod.recipes.kit.lay import Lay
 from lexipod.recipes.kit.levels import BED, CREST, HIGH, LOW, MID, OVER, PEAK, SUMMIT, TOP, UNDER
-from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
+from lexipod.recipes.kit.parameters import Advice, Lever, Parameter, Recipe, Site, Values
 from lexipod.recipes.kit.pulls import CUE_LEVERS
 from lexipod.recipes.kit.sheets import Sheet
 from lexipod.recipes.kit.stack import LEG_MM, Stack, disc, on_marks, point_from
@@ -552,6 +552,10 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
     "cue": CUE_LEVERS,
 }
 
+ADVICE = (
+    Advice("lay", "Empty holes outwards, towards the links.", "rear"),
+    Advice("glue", "Shift both halves until they meet along the parting line with the dial at full opening.", "half"),
+)
 RECIPE = Recipe(
     "dial-riders",
     "dial with two riders",
@@ -564,4 +568,5 @@ RECIPE = Recipe(
     smallest_mm=(84.0, 112.0),
     verbs=("part", "cover"),
     shaping=("brad",),
+    advice=ADVICE,
 )

@@ -24,7 +24,7 @@ from lexipod.catalog.stocks import Brad
 from lexipod.geometry.shapes import circle, rectangle, rounded_rectangle
 from lexipod.recipes.kit.cues import CUE, round_cue
 from lexipod.recipes.kit.levels import BED, CROWN, HEADS, HIGH, LEGS, LOW, MID, PEAK
-from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
+from lexipod.recipes.kit.parameters import Advice, Lever, Parameter, Recipe, Site, Values
 from lexipod.recipes.kit.pulls import CUE_LEVERS
 from lexipod.recipes.kit.sheets import Sheet
 from lexipod.recipes.kit.stack import Stack, disc, point_from, seen_from
@@ -622,6 +622,12 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
     "cue": CUE_LEVERS,
 }
 
+ADVICE = (
+    Advice("lay", "Hook each blade’s tip into its slot at the outer end, and swing until the curves match.", "blade"),
+    Advice("lay", "A small adhesive dot on each mark of the blades is their pivot: the smaller, the easier it turns.", "ring"),
+    Advice("glue", "Their legs stand out, their inner ends short of the opening.", "connector"),
+    Advice("test", "The tab must be long enough, and clear of the edge, at both ends of its arc."),
+)
 RECIPE = Recipe(
     "iris",
     "iris",
@@ -634,4 +640,5 @@ RECIPE = Recipe(
     smallest_mm=(78.0, 95.0),
     verbs=("open", "cover"),
     shaping=("blades", "connectors", "rests", "pivots"),
+    advice=ADVICE,
 )

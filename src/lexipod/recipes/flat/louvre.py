@@ -23,7 +23,7 @@ from lexipod.mechanics import curl_sag_mm
 from lexipod.recipes.kit.cues import CUE, straight_cue
 from lexipod.recipes.kit.lay import Lay
 from lexipod.recipes.kit.levels import BED, HIGH, LOW, MID
-from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
+from lexipod.recipes.kit.parameters import Advice, Lever, Parameter, Recipe, Site, Values
 from lexipod.recipes.kit.pulls import CUE_LEVERS, plies_to_push
 from lexipod.recipes.kit.sheets import Sheet
 from lexipod.recipes.kit.stack import Stack, point_from, seen_from
@@ -532,6 +532,11 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
     "cue": CUE_LEVERS,
 }
 
+ADVICE = (
+    Advice("glue", "From the lowest slat on; a second strip over the tabs carries the tension.", "slat"),
+    Advice("lay", "Weave the slats from the lowest on, bending each over its opening; push home.", "stile"),
+    Advice("glue", "Weave the slats from the lowest on, bending each over its opening; push home.", "stile"),
+)
 RECIPE = Recipe(
     "louvre",
     "louvre shutter",
@@ -544,4 +549,6 @@ RECIPE = Recipe(
     smallest_mm=(66.0, 92.0),
     verbs=("open", "cover"),
     shaping=("weave",),
+    advice=ADVICE,
+    in_hand=True,
 )

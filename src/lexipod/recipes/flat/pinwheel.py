@@ -16,7 +16,7 @@ from lexipod.assembly.model import Piece
 from lexipod.geometry.shapes import rectangle
 from lexipod.recipes.kit.cues import CUE, round_cue
 from lexipod.recipes.kit.levels import BED, LOW, MID, UNDER
-from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
+from lexipod.recipes.kit.parameters import Advice, Lever, Parameter, Recipe, Site, Values
 from lexipod.recipes.kit.sheets import Sheet
 from lexipod.recipes.kit.stack import Stack, disc, point_from
 from lexipod.recipes.kit.usual import (
@@ -228,6 +228,7 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
     "cue": (Lever("Make the leaves {by} shorter", {"leaf_length": -1.0}), Lever("Leave the cue out on purpose", choose={"cue": "none"})),
 }
 
+ADVICE = (Advice("lay", "In their order, each with its motif under the same spot.", "leaf"),)
 RECIPE = Recipe(
     "pinwheel",
     "pinwheel",
@@ -240,4 +241,5 @@ RECIPE = Recipe(
     smallest_mm=(48.0, 55.0),
     verbs=("spin",),
     shaping=("leaves", "stick", "brad"),
+    advice=ADVICE,
 )

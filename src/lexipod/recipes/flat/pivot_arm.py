@@ -28,7 +28,7 @@ from lexipod.recipes.kit.collar import POST_MM, add_collar
 from lexipod.recipes.kit.cues import CUE, straight_cue
 from lexipod.recipes.kit.lay import Lay
 from lexipod.recipes.kit.levels import BED, HIGH, LOW, MID, PANEL, UNDER
-from lexipod.recipes.kit.parameters import Asked, Lever, Parameter, Recipe, Site, Values
+from lexipod.recipes.kit.parameters import Advice, Asked, Lever, Parameter, Recipe, Site, Values
 from lexipod.recipes.kit.pulls import CUE_LEVERS
 from lexipod.recipes.kit.sheets import Sheet
 from lexipod.recipes.kit.stack import Stack, disc, point_from, seen_from
@@ -750,6 +750,11 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
     "cue": CUE_LEVERS,
 }
 
+ADVICE = (
+    Advice("glue", "The second disc sets where the motion ends: hold the arm at the wanted height while you glue it.", "pill-2"),
+    Advice("glue", "Foam lies only outside of what the arm sweeps.", "picture"),
+    Advice("loop", "Loose on the pull before its back is glued.", "collar"),
+)
 RECIPE = Recipe(
     "pivot-arm",
     "pivot arm",
@@ -763,4 +768,5 @@ RECIPE = Recipe(
     verbs=("swing", "rise"),
     shaping=("drive_joint", "arm_stock", "brad"),
     asks=(Asked(SWING, swing_deg, swing_by),),
+    advice=ADVICE,
 )

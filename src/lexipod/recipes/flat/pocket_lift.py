@@ -18,7 +18,7 @@ from lexipod.mechanics import curl_sag_mm
 from lexipod.recipes.kit.cues import CUE, straight_cue
 from lexipod.recipes.kit.lay import EXITS, Lay
 from lexipod.recipes.kit.levels import BED, HIGH, LOW, MID, PEAK
-from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
+from lexipod.recipes.kit.parameters import Advice, Lever, Parameter, Recipe, Site, Values
 from lexipod.recipes.kit.pulls import CUE_LEVERS, HandleAlong, lay_of, plies_to_push
 from lexipod.recipes.kit.sheets import Sheet
 from lexipod.recipes.kit.stack import Stack, point_from, seen_from
@@ -426,6 +426,10 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
     "cue": CUE_LEVERS,
 }
 
+ADVICE = (
+    Advice("lay", "Through the strap before its head is stuck on: the head is wider.", "slider"),
+    Advice("glue", "Align both halves along the parting line with the slider home.", "upper"),
+)
 RECIPE = Recipe(
     "pocket-lift",
     "pocket lift",
@@ -438,4 +442,5 @@ RECIPE = Recipe(
     smallest_mm=(46.0, 74.0),
     verbs=("rise", "part", "cover"),
     shaping=("exit",),
+    advice=ADVICE,
 )

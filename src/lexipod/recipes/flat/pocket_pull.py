@@ -19,7 +19,7 @@ from lexipod.geometry.shapes import rectangle, rounded_rectangle
 from lexipod.recipes.kit.cues import CUE, straight_cue
 from lexipod.recipes.kit.lay import EXITS, Lay
 from lexipod.recipes.kit.levels import BED, BEHIND, HIGH, LOW, MID, NEAR, PANEL, UNDER
-from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
+from lexipod.recipes.kit.parameters import Advice, Lever, Parameter, Recipe, Site, Values
 from lexipod.recipes.kit.pulls import CUE_LEVERS, HandleAlong, lay_of, plies_to_push
 from lexipod.recipes.kit.sheets import Sheet
 from lexipod.recipes.kit.stack import Stack, point_from, seen_from
@@ -581,6 +581,12 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
     "cue": CUE_LEVERS,
 }
 
+ADVICE = (
+    Advice("fold", "Each wing inwards at the inner score, outwards at the outer one.", "pull"),
+    Advice("lay", "Pinch the wings, feed them through the slot and let them open in front.", "pull"),
+    Advice("glue", "The piece’s top edge on the top edges of its wings; shift it until its slot is just hidden.", "piece"),
+    Advice("flap", "Long flap first, the short one outside.", "sleeve"),
+)
 RECIPE = Recipe(
     "pocket-pull",
     "pocket pull",
@@ -593,4 +599,5 @@ RECIPE = Recipe(
     smallest_mm=(48.0, 74.0),
     verbs=("rise", "cover"),
     shaping=("exit", "guide"),
+    advice=ADVICE,
 )

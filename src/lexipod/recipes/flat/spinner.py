@@ -14,7 +14,7 @@ from lexipod.assembly import Drive, Handle, Need, Part, Steady, WantedGap, Zone
 from lexipod.assembly.model import Piece
 from lexipod.recipes.kit.cues import CUE, round_cue
 from lexipod.recipes.kit.levels import BED, LOW, MID, UNDER
-from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
+from lexipod.recipes.kit.parameters import Advice, Lever, Parameter, Recipe, Site, Values
 from lexipod.recipes.kit.sheets import Sheet
 from lexipod.recipes.kit.stack import Stack, disc, point_from
 from lexipod.recipes.kit.usual import (
@@ -174,6 +174,7 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
     "cue": (Lever("Make the hand {by} shorter", {"leaf_length": -1.0}), Lever("Leave the cue out on purpose", choose={"cue": "none"})),
 }
 
+ADVICE = (Advice("glue", "The washer keeps it off the panel: no glue near its hole.", "washer"),)
 RECIPE = Recipe(
     "spinner",
     "spinner",
@@ -186,4 +187,5 @@ RECIPE = Recipe(
     smallest_mm=(45.0, 45.0),
     verbs=("spin",),
     shaping=("brad",),
+    advice=ADVICE,
 )

@@ -42,7 +42,7 @@ from lexipod.geometry.shapes import circle, rectangle, rounded_rectangle, split_
 from lexipod.recipes.kit.cues import CUE, straight_cue
 from lexipod.recipes.kit.lay import EXITS, Lay
 from lexipod.recipes.kit.levels import BED, CROWN, FRAME, HIGH, MID, OVER, PEAK, others
-from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
+from lexipod.recipes.kit.parameters import Advice, Lever, Parameter, Recipe, Site, Values
 from lexipod.recipes.kit.pulls import HandleAlong, lay_of, plies_to_push
 from lexipod.recipes.kit.sheets import Sheet, bordered
 from lexipod.recipes.kit.stack import Stack, point_from, seen_from
@@ -689,6 +689,11 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
     ),
 }
 
+ADVICE = (
+    Advice("glue", "Hidden picture firmly down where it will be uncovered, or the strip lifts it.", "backing"),
+    Advice("lay", "It must not drop out when the card is held upright.", "strip"),
+    Advice("foam", "Centre it on the strip through the slot; only on the strip.", "pad"),
+)
 RECIPE = Recipe(
     "strip-slider",
     "strip slider",
@@ -701,4 +706,5 @@ RECIPE = Recipe(
     smallest_mm=(62.0, 48.0),
     verbs=("slide", "cover"),
     shaping=("direction", "pull"),
+    advice=ADVICE,
 )

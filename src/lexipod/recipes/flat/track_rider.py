@@ -15,7 +15,7 @@ from lexipod.assembly.model import Piece
 from lexipod.geometry.shapes import arc, pill
 from lexipod.recipes.kit.cues import CUE, round_cue, straight_cue
 from lexipod.recipes.kit.levels import CROWN, FRAME, OVER
-from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
+from lexipod.recipes.kit.parameters import Advice, Lever, Parameter, Recipe, Site, Values
 from lexipod.recipes.kit.pulls import CUE_LEVERS
 from lexipod.recipes.kit.sheets import Sheet
 from lexipod.recipes.kit.stack import Stack, disc, point_from
@@ -307,6 +307,11 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
     "cue": CUE_LEVERS,
 }
 
+ADVICE = (
+    Advice("lay", "Put it in its course and slide it through once before the sheet comes over it.", "disc"),
+    Advice("foam", "Powder the sides of the pillar: what is sticky there stops it.", "pillar"),
+    Advice("test", "Tilt; it must run by itself and not catch at either end of the track."),
+)
 RECIPE = Recipe(
     "track-rider",
     "track rider",
@@ -319,4 +324,5 @@ RECIPE = Recipe(
     smallest_mm=(66.0, 48.0),
     verbs=("slide", "swing"),
     shaping=("path", "rider"),
+    advice=ADVICE,
 )

@@ -18,7 +18,7 @@ from lexipod.geometry.shapes import circle, rectangle, split_region
 from lexipod.recipes.kit.cues import CUE, round_cue
 from lexipod.recipes.kit.lay import Lay
 from lexipod.recipes.kit.levels import BED, HIGH, LOW, PEAK
-from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
+from lexipod.recipes.kit.parameters import Advice, Lever, Parameter, Recipe, Site, Values
 from lexipod.recipes.kit.pulls import CUE_LEVERS
 from lexipod.recipes.kit.sheets import Sheet
 from lexipod.recipes.kit.stack import Stack, disc, point_from, seen_from
@@ -308,6 +308,7 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
     "cue": CUE_LEVERS,
 }
 
+ADVICE = (Advice("mount", "Turn every picture into the window once before you press."),)
 RECIPE = Recipe(
     "window-wheel",
     "window wheel",
@@ -320,4 +321,5 @@ RECIPE = Recipe(
     smallest_mm=(64.0, 64.0),
     verbs=("turn",),
     shaping=("positions", "window", "brad"),
+    advice=ADVICE,
 )

@@ -13,7 +13,7 @@ from lexipod.assembly.model import Piece
 from lexipod.geometry.space import planar_frame
 from lexipod.mechanics import band_way
 from lexipod.recipes.kit.folds import Folds, box
-from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
+from lexipod.recipes.kit.parameters import Advice, Lever, Parameter, Recipe, Site, Values
 from lexipod.recipes.kit.sheets import Sheet
 from lexipod.recipes.kit.values import keep, number
 
@@ -150,6 +150,7 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
     "flap": (Lever("Make the piece {by} wider", {"inner_width": 1.0}),),
 }
 
+ADVICE = (Advice("join", "Lay it dry first, centred both ways on the quarter; shut the card and compare the margins.", "piece"),)
 RECIPE = Recipe(
     "counter-fold",
     "counter-fold card",
@@ -163,4 +164,5 @@ RECIPE = Recipe(
     verbs=("open", "cover"),
     makes="card",
     folds=True,
+    advice=ADVICE,
 )

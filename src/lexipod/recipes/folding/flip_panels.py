@@ -15,7 +15,7 @@ from lexipod.assembly import Bound, Crease, Drive, FlatState, FoldNeed, GlueFlap
 from lexipod.assembly.model import Piece
 from lexipod.errors import ParameterError
 from lexipod.recipes.kit.folds import Folds, add_face, box
-from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
+from lexipod.recipes.kit.parameters import Advice, Lever, Parameter, Recipe, Site, Values
 from lexipod.recipes.kit.sheets import Sheet
 from lexipod.recipes.kit.values import below, count, keep, keep_place, number, place, sized_count
 
@@ -313,6 +313,10 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
     "reveal-rest": (Lever("Leave the gap {by} wider", {"gap": 1.0}),),
 }
 
+ADVICE = (
+    Advice("join", "Leave a gap of a millimetre at the hinge; clear of the openings of the frame.", "frame"),
+    Advice("test", "Burnish the hinges in the opened direction too."),
+)
 RECIPE = Recipe(
     "flip-panels",
     "flip panels",
@@ -326,4 +330,5 @@ RECIPE = Recipe(
     verbs=("turn", "cover"),
     shaping=("panels", "drive"),
     folds=True,
+    advice=ADVICE,
 )

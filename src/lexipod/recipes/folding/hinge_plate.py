@@ -9,7 +9,7 @@ from __future__ import annotations
 from lexipod.assembly import FlatState, FoldNeed, GlueFlap, Handle, Opens, Reading, Stage
 from lexipod.assembly.model import Piece
 from lexipod.recipes.kit.folds import Folds, Spread, add_pages, box, page_drive
-from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
+from lexipod.recipes.kit.parameters import Advice, Lever, Parameter, Recipe, Site, Values
 from lexipod.recipes.kit.sheets import Sheet
 from lexipod.recipes.kit.usual import PAPER
 from lexipod.recipes.kit.values import below, keep, number
@@ -133,6 +133,7 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
     "flap": (Lever("Make the tabs {by} wider", {"tab": 1.0}),),
 }
 
+ADVICE = (Advice("last", "Last tab with everything pressed flat.", "strip"),)
 RECIPE = Recipe(
     "hinge-plate",
     "hinge plate",
@@ -147,4 +148,5 @@ RECIPE = Recipe(
     makes="inside",
     along="from_bottom",
     folds=True,
+    advice=ADVICE,
 )

@@ -14,7 +14,7 @@ from lexipod.assembly import Allowance, Bound, Crease, Drive, FlatState, FoldNee
 from lexipod.assembly.model import Piece
 from lexipod.geometry.space import planar_frame
 from lexipod.recipes.kit.folds import Folds, box
-from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
+from lexipod.recipes.kit.parameters import Advice, Lever, Parameter, Recipe, Site, Values
 from lexipod.recipes.kit.sheets import Sheet
 from lexipod.recipes.kit.stack import disc
 from lexipod.recipes.kit.values import below, keep, number
@@ -275,6 +275,10 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
     ),
 }
 
+ADVICE = (
+    Advice("join", "Glue across the score, and fold before it is quite set.", "ring"),
+    Advice("last", "Only when all work inside is done.", "strip"),
+)
 RECIPE = Recipe(
     "popout-box",
     "pop-out box",
@@ -288,4 +292,5 @@ RECIPE = Recipe(
     verbs=("open", "spin", "rise"),
     makes="card",
     folds=True,
+    advice=ADVICE,
 )

@@ -18,7 +18,7 @@ from lexipod.assembly.model import Piece
 from lexipod.errors import ParameterError
 from lexipod.geometry.space import planar_frame
 from lexipod.recipes.kit.folds import Folds, Spread, add_inner_card, add_pages, box, inner_sheet, inside_order, page_drive
-from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
+from lexipod.recipes.kit.parameters import Advice, Lever, Parameter, Recipe, Site, Values
 from lexipod.recipes.kit.sheets import Sheet
 from lexipod.recipes.kit.usual import PAPER
 from lexipod.recipes.kit.v_carrier import add_feet, angles, arm_fits, foot_line, foot_turn, half_region, ridge_opening
@@ -385,6 +385,10 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
     ),
 }
 
+ADVICE = (
+    Advice("fold", "Straight creases first, all mountain; then the diagonals, both ways.", "inner"),
+    Advice("test", "Watch both motions; then put ornaments on singly, closing after each."),
+)
 RECIPE = Recipe(
     "spin-popup",
     "spin pop-up",
@@ -400,4 +404,5 @@ RECIPE = Recipe(
     makes="inside",
     along="from_bottom",
     folds=True,
+    advice=ADVICE,
 )

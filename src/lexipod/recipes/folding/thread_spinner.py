@@ -11,7 +11,7 @@ import math
 from lexipod.assembly import Bound, FlatState, FoldNeed, Handle, Opens, SpinsFree, Stage
 from lexipod.assembly.model import Piece
 from lexipod.recipes.kit.folds import Folds, Spread, add_pages, page_drive
-from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
+from lexipod.recipes.kit.parameters import Advice, Lever, Parameter, Recipe, Site, Values
 from lexipod.recipes.kit.sheets import Sheet
 from lexipod.recipes.kit.stack import disc
 from lexipod.recipes.kit.values import below, keep, keep_place, number, place
@@ -142,6 +142,7 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
     "outline": (Lever("Make the spinner {by} smaller", {"spinner": -1.0}),),
 }
 
+ADVICE = (Advice("thread", "Wind it up, let go: it must spin clear of the window.", "spinner"),)
 RECIPE = Recipe(
     "thread-spinner",
     "thread spinner",
@@ -156,4 +157,5 @@ RECIPE = Recipe(
     makes="inside",
     along="centre.y",
     folds=True,
+    advice=ADVICE,
 )

@@ -21,7 +21,7 @@ from lexipod.assembly.model import Piece
 from lexipod.errors import ParameterError
 from lexipod.geometry.space import turned_over
 from lexipod.recipes.kit.folds import Folds, Spread, add_inner_card, add_pages, box, inner_sheet, inside_order, page_drive
-from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
+from lexipod.recipes.kit.parameters import Advice, Lever, Parameter, Recipe, Site, Values
 from lexipod.recipes.kit.sheets import Sheet
 from lexipod.recipes.kit.stack import disc
 from lexipod.recipes.kit.usual import PAPER
@@ -345,6 +345,10 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
     "trial": (Lever("Place the window by the formula", choose={"window_from": "formula"}),),
 }
 
+ADVICE = (
+    Advice("fold", "Push the ridge forward with both thumbs as you close it.", "inner"),
+    Advice("last", "Lowest crease in the gutter, both pages square.", "inner"),
+)
 RECIPE = Recipe(
     "twist-popup",
     "twist pop-up",
@@ -360,4 +364,5 @@ RECIPE = Recipe(
     makes="inside",
     along="apex",
     folds=True,
+    advice=ADVICE,
 )

@@ -15,7 +15,7 @@ from lexipod.assembly import Bound, Crease, Drive, FlatState, FoldNeed, GlueFlap
 from lexipod.assembly.model import Piece
 from lexipod.geometry.space import planar_frame, turned_over
 from lexipod.recipes.kit.folds import Folds, box
-from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
+from lexipod.recipes.kit.parameters import Advice, Lever, Parameter, Recipe, Site, Values
 from lexipod.recipes.kit.sheets import Sheet
 from lexipod.recipes.kit.stack import disc
 from lexipod.recipes.kit.values import below, keep, number
@@ -180,6 +180,11 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
     ),
 }
 
+ADVICE = (
+    Advice("join", "The link comes on before its window is cut, or it is cut too.", "slider"),
+    Advice("join", "Windows lie on each other: trace through each into the next before gluing.", "front"),
+    Advice("test", "Trace a ring through the window in each of both states, stamp, and erase."),
+)
 RECIPE = Recipe(
     "two-message",
     "two-message slide",
@@ -193,4 +198,5 @@ RECIPE = Recipe(
     verbs=("slide", "cover"),
     makes="card",
     folds=True,
+    advice=ADVICE,
 )

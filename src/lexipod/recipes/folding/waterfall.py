@@ -18,7 +18,7 @@ from lexipod.assembly.folding import FoldJoint
 from lexipod.assembly.model import Piece
 from lexipod.geometry.space import turned_over
 from lexipod.recipes.kit.folds import Folds, add_face, box
-from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
+from lexipod.recipes.kit.parameters import Advice, Lever, Parameter, Recipe, Site, Values
 from lexipod.recipes.kit.sheets import Sheet
 from lexipod.recipes.kit.sliding_strip import BAR_MM, build_sliding, edge_of
 from lexipod.recipes.kit.values import below, count, keep, keep_place, number, place, sized_count
@@ -317,6 +317,10 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
     "stands-out": (Lever("Make the leaves {by} lower", {"leaf_size": -1.0}),),
 }
 
+ADVICE = (
+    Advice("join", "Glue on one section only, short of its score; the uppermost leaf first; fold it back before the next.", "leaf"),
+    Advice("join", "Equal margins at both sides of the strip: check with a ruler.", "belt"),
+)
 RECIPE = Recipe(
     "waterfall",
     "waterfall",
@@ -330,4 +334,5 @@ RECIPE = Recipe(
     verbs=("turn", "slide"),
     shaping=("leaves",),
     folds=True,
+    advice=ADVICE,
 )

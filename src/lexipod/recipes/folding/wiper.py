@@ -17,7 +17,7 @@ from lexipod.assembly.model import Piece
 from lexipod.geometry.space import planar_frame, turned_over
 from lexipod.mechanics import least_bend_radius_mm, swung_leaf_radius_mm
 from lexipod.recipes.kit.folds import Folds, box
-from lexipod.recipes.kit.parameters import Lever, Parameter, Recipe, Site, Values
+from lexipod.recipes.kit.parameters import Advice, Lever, Parameter, Recipe, Site, Values
 from lexipod.recipes.kit.sheets import Sheet
 from lexipod.recipes.kit.values import below, keep, number
 
@@ -322,6 +322,10 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
     ),
 }
 
+ADVICE = (
+    Advice("join", "The corner on the first score, exactly at the measured point; press it on the strut alone.", "leaf"),
+    Advice("join", "First flange lying flat; turn over, second flange pressed flat, ends flush.", "sheet"),
+)
 RECIPE = Recipe(
     "wiper",
     "wiper",
@@ -336,4 +340,5 @@ RECIPE = Recipe(
     shaping=("placement", "envelope_state"),
     makes="card",
     folds=True,
+    advice=ADVICE,
 )

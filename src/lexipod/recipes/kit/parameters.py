@@ -166,7 +166,8 @@ class Recipe:
     gives the pieces; it never raises for values within their limits. ``verbs`` are what it makes happen. ``shaping`` names the
     choices that are kept when its measures are sized anew, ``asks`` what follows and can be asked for. It ``makes`` the card
     itself, or stands on its face, or inside across the fold (then ``along`` is the parameter that places it along the gutter); and it
-    stays flat, or ``folds``. One that is better joined ``in_hand`` comes to the card as one; ``advice`` is said in its plan.
+    stays flat, or ``folds``. Of one that is better joined ``in_hand`` what is glued to the part that
+    is moved comes to the card as one; ``advice`` is said in its plan.
     """
 
     id: str
