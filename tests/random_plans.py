@@ -77,6 +77,8 @@ class Columns:
         for other_id in others:
             other = self.assembly.by_id[other_id]
             beyond = other.z_mm >= part.top_mm - SLACK_MM if side == "front" else other.top_mm <= part.z_mm + SLACK_MM
+            if ".hold-" in part_id:
+                continue  # slats bend down under it with their tabs
             if beyond and (self.cells(part_id) & self.cells(other_id)).sum() >= LEAST_CELLS:
                 found.append(other_id)
         return found

@@ -37,6 +37,7 @@ LAYERS = (
     "fabricate",
     "fitting",
     "planning",
+    "records",
     "pipeline",
     "aside",
     "demo",

@@ -8,7 +8,7 @@ spoiler
     The dimension that took most from the worst margin of the builds that do not run.
 """
 
-from lexipod.builds.dimensions import ACCURACIES, Accuracy, Dimension, find_dimensions, find_errors
+from lexipod.builds.dimensions import ACCURACIES, Accuracy, Dimension, accuracy_of, find_dimensions, find_errors
 from lexipod.builds.margins import margins_of
 from lexipod.builds.simulation import BuildYield, Spoiler, Suggestion, simulate_builds, wilson_interval
 
@@ -19,6 +19,7 @@ __all__ = [
     "Dimension",
     "Spoiler",
     "Suggestion",
+    "accuracy_of",
     "find_dimensions",
     "find_errors",
     "margins_of",

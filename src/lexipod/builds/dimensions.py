@@ -19,7 +19,8 @@ import shapely
 from lexipod.assembly import Assembly, Joint
 from lexipod.building import build_as_cut, build_assembly
 from lexipod.catalog import Catalog
-from lexipod.design import Cutting, Design, number_of
+from lexipod.design import Cutting, Design, Ways, number_of
+from lexipod.design.ways import USUAL_CUT_MM
 from lexipod.geometry.frames import Array, apply_pose
 from lexipod.motion.flat.laying import lay_down
 from lexipod.recipes import Parameter, find_recipe
@@ -41,20 +42,45 @@ class Accuracy:
     hole_mm: float = 0.0
     caliper_share: float = 0.0
     foam_share: float = 0.0
+    biases: tuple[tuple[str, float], ...] = ()
+    opening_mm: float = 0.0
+
+    def bias(self, kind: str) -> float:
+        """What a kind of work is off on average (mm, for foam and paper a share)."""
+        return next((value for name, value in self.biases if name == kind), 0.0)
 
 
 ACCURACIES: Mapping[Cutting, Accuracy] = {
-    "hand": Accuracy(0.25, 0.4, 0.6, "knife and ruler, glued by eye", 0.3, 0.03, 0.06),
-    "trimmer": Accuracy(0.2, 0.35, 0.5, "a trimmer's stop, glued by eye", 0.3, 0.03, 0.06),
-    "die": Accuracy(0.08, 0.3, 0.4, "steel dies, glued by eye", 0.1, 0.03, 0.06),
-    "plotter": Accuracy(0.1, 0.25, 0.3, "a cutting plotter, glued on its drawn places", 0.1, 0.03, 0.06),
+    "hand": Accuracy(USUAL_CUT_MM["hand"], 0.4, 0.6, "knife and ruler, glued by eye", 0.3, 0.03, 0.06),
+    "trimmer": Accuracy(USUAL_CUT_MM["trimmer"], 0.35, 0.5, "a trimmer's stop, glued by eye", 0.3, 0.03, 0.06),
+    "die": Accuracy(USUAL_CUT_MM["die"], 0.3, 0.4, "steel dies, glued by eye", 0.1, 0.03, 0.06),
+    "plotter": Accuracy(USUAL_CUT_MM["plotter"], 0.25, 0.3, "a cutting plotter, glued on its drawn places", 0.1, 0.03, 0.06),
 }
 """By the maker's way of cutting."""
 
 
+def accuracy_of(ways: Ways) -> Accuracy:
+    """The usual errors of a maker's way of cutting, with her own where she measured them and wants them used."""
+    usual = ACCURACIES[ways.cutting]
+    if not ways.errors:
+        return usual
+    own = {name: spread for name, _, spread in ways.errors}
+    return Accuracy(
+        own.get("cut", usual.cut_mm),
+        own.get("place", usual.place_mm),
+        usual.angle_deg,
+        f"{usual.reason}, as you measured them",
+        own.get("hole", usual.hole_mm),
+        own.get("paper", usual.caliper_share),
+        own.get("foam", usual.foam_share),
+        tuple((name, bias) for name, bias, _ in ways.errors),
+        own.get("opening", 0.0),
+    )
+
+
 @dataclass(frozen=True, slots=True)
 class Dimension:
-    """One thing that can be off, by a standard deviation: a ``measure`` of a mechanism, the place of a ``hole`` along x or y, the
+    """One thing that can be off, on average by a ``bias`` and by a standard deviation: a ``measure`` of a mechanism, the place of a ``hole`` along x or y, the
     ``caliper`` of a paper, the thickness of a ``foam`` (both as a share), or ``humidity`` (% relative)."""
 
     name: str
@@ -62,6 +88,7 @@ class Dimension:
     kind: Literal["measure", "hole", "caliper", "foam", "humidity"]
     subject: str = ""
     axis: int = 0
+    bias: float = 0.0
 
 
 def find_dimensions(design: Design, accuracy: Accuracy) -> dict[str, float]:
@@ -76,7 +103,7 @@ def find_dimensions(design: Design, accuracy: Accuracy) -> dict[str, float]:
 
 def find_errors(design: Design, assembly: Assembly, catalog: Catalog, accuracy: Accuracy) -> tuple[Dimension, ...]:
     """Everything that a build has an error in."""
-    found = [Dimension(name, sigma, "measure", name) for name, sigma in find_dimensions(design, accuracy).items()]
+    found = [Dimension(name, sigma, "measure", name, bias=_bias(design, name, accuracy)) for name, sigma in find_dimensions(design, accuracy).items()]
     moving = set(assembly.moving)
     for joint in assembly.joints:
         if joint.kind == "pin" and accuracy.hole_mm > 0 and assembly.by_id[joint.a].id in moving:
@@ -84,9 +111,9 @@ def find_errors(design: Design, assembly: Assembly, catalog: Catalog, accuracy: 
     papers = {p.stock for p in assembly.parts} & catalog.stocks.keys()
     foams = {p.stock for p in assembly.parts} & catalog.foams.keys()
     if accuracy.caliper_share > 0 and not assembly.foldings:
-        found += [Dimension(f"caliper of {stock}", accuracy.caliper_share, "caliper", stock) for stock in sorted(papers)]
+        found += [Dimension(f"caliper of {stock}", accuracy.caliper_share, "caliper", stock, bias=accuracy.bias("paper")) for stock in sorted(papers)]
     if accuracy.foam_share > 0 and not assembly.foldings:
-        found += [Dimension(f"thickness of {foam}", accuracy.foam_share, "foam", foam) for foam in sorted(foams)]
+        found += [Dimension(f"thickness of {foam}", accuracy.foam_share, "foam", foam, bias=accuracy.bias("foam")) for foam in sorted(foams)]
     if accuracy.caliper_share > 0 and assembly.drives:
         found.append(Dimension("humidity", design.ways.humidity / 2, "humidity"))
     return tuple(d for d in found if d.sigma > 0)
@@ -94,10 +121,24 @@ def find_errors(design: Design, assembly: Assembly, catalog: Catalog, accuracy: 
 
 def _errors(parameter: Parameter, accuracy: Accuracy) -> list[tuple[str, float]]:
     if parameter.kind == "length":
-        return [(parameter.name, accuracy.cut_mm)]
+        return [(parameter.name, (accuracy.opening_mm if is_opening(parameter.name) else 0.0) or accuracy.cut_mm)]
     if parameter.kind == "point":
         return [(f"{parameter.name}.x", accuracy.place_mm), (f"{parameter.name}.y", accuracy.place_mm)]
     return [(parameter.name, accuracy.angle_deg)] if parameter.kind == "angle" else []
+
+
+def is_opening(name: str) -> bool:
+    """Whether a measure is that of something cut out."""
+    return any(word in name for word in ("slot", "window", "track", "notch", "opening", "hole"))
+
+
+def _bias(design: Design, dimension: str, accuracy: Accuracy) -> float:
+    """What a measure is off on average; places and angles have none."""
+    owner, _, name = dimension.partition(".")
+    mechanism = design.find_mechanism(owner)
+    if not accuracy.biases or "." in name or mechanism is None or find_recipe(mechanism.recipe).find_parameter(name).kind != "length":
+        return 0.0
+    return accuracy.bias("opening" if is_opening(name) and accuracy.opening_mm else "cut")
 
 
 def changed_measure(design: Design, dimension: str, error: float) -> tuple[Design, float] | None:

@@ -17,7 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from lexipod.building import build_assembly
-from lexipod.builds.dimensions import ACCURACIES, Accuracy, Dimension, build_whole, changed_measure, find_errors
+from lexipod.builds.dimensions import Accuracy, Dimension, accuracy_of, build_whole, changed_measure, find_errors
 from lexipod.builds.margins import STEPS, find_stacked, measure_margins
 from lexipod.catalog import Catalog
 from lexipod.checks import Examination, run_checks
@@ -132,7 +132,7 @@ def simulate_builds(
     So many as ``whole`` are built whole, with all their errors at once; by what they differ from the straight reckoning that is put right.
     The same seed gives the same answer. ``is_current`` may return False to give up: then there is none. ``tell`` is told the share done.
     """
-    accuracy = accuracy or ACCURACIES[design.ways.cutting]
+    accuracy = accuracy or accuracy_of(design.ways)
     shop = _Shop(design, catalog)
     dimensions = tuple(d for d in find_errors(design, shop.assembly, catalog, accuracy) if not only or d.name in only)
     whole = min(whole, builds) if dimensions else 0
@@ -146,6 +146,7 @@ def simulate_builds(
     if model is None:
         return None
     errors = np.random.default_rng(seed).standard_normal((builds, len(dimensions)))
+    errors += np.array([d.bias / d.sigma for d in dimensions])
     margins = model.margins(errors)
     reckoned: NDArray[np.bool_] = np.asarray((margins > NOTHING_MM).all(axis=1))
     for k in range(whole):

@@ -15,7 +15,6 @@ import shapely
 from lexipod.assembly import Caught, Covered, Held, Land, Shown, Under
 from lexipod.checks.examination import Examination, apart_margin, cover_margin, extent, mean_width, middle_of
 from lexipod.checks.finding import Finding, Severity
-from lexipod.design import needed_gap_mm
 from lexipod.geometry.frames import Array
 
 LEAST_HELD_MM = 1.0
@@ -195,7 +194,7 @@ def check_held(examination: Examination) -> Iterator[Finding]:
         low, high = extent(opening, need.across)
         ends = examination.extents(need.part, need.across)
         overlap = float(min((low - ends[:, 0]).min(), (ends[:, 1] - high).min()))
-        wanted = max(need.overlap_mm, LEAST_HELD_MM + needed_gap_mm(examination.ways.cutting))
+        wanted = max(need.overlap_mm, LEAST_HELD_MM + examination.ways.needed_gap_mm())
         if overlap >= wanted - 1e-6:
             continue
         length = examination.style.length

@@ -15,7 +15,7 @@ from lexipod.assembly import Assembly, Drive, Folding, Part
 from lexipod.catalog import Catalog
 from lexipod.closing.card import Closing, close_card
 from lexipod.closing.stacked import stack_heights
-from lexipod.design import DRAWN_MM, Ways, needed_gap_mm
+from lexipod.design import DRAWN_MM, Ways
 from lexipod.geometry.frames import Array, apply_pose, transform_regions
 from lexipod.motion import (
     Clearance,
@@ -134,11 +134,11 @@ class Examination:
     def _gaps(self) -> dict[frozenset[str], float]:
         """Of pairs with a gap of their own: what the maker wants, but never less than they need for how they are cut and run."""
         cutting = self.ways.cutting
-        return {frozenset((g.a, g.b)): max(g.wanted_mm, needed_gap_mm(cutting, g.run) - DRAWN_MM) for g in self.assembly.clearances}
+        return {frozenset((g.a, g.b)): max(g.wanted_mm, self.ways.needed_gap_mm(g.run) - DRAWN_MM) for g in self.assembly.clearances}
 
     def needed_gap(self, a: str, b: str) -> float:
         """The gap that two parts must keep (mm)."""
-        return self._gaps.get(frozenset((a, b)), needed_gap_mm(self.ways.cutting))
+        return self._gaps.get(frozenset((a, b)), self.ways.needed_gap_mm())
 
     def _measured(self, mechanism: str) -> list[Clearance]:
         """The gaps of one mechanism, before it is known which are stops."""
@@ -159,7 +159,7 @@ class Examination:
     def crossings(self) -> tuple[Crossing, ...]:
         """Moving parts of different mechanisms at their worst combination of travels."""
         tracks = {d.mechanism: self.track(d.mechanism) for d in self.drives}
-        return tuple(measure_crossings(self.assembly, tracks, usual_mm=needed_gap_mm(self.ways.cutting))) if len(tracks) > 1 else ()
+        return tuple(measure_crossings(self.assembly, tracks, usual_mm=self.ways.needed_gap_mm())) if len(tracks) > 1 else ()
 
     def point_on(self, joint_id: str) -> Array:
         """Where a joint's point of part ``a`` is in the card's frame, over the travel of that part, ``(n, 2)``."""

@@ -18,7 +18,6 @@ import shapely
 
 from lexipod.assembly import Part
 from lexipod.checks.examination import Examination
-from lexipod.design import NEEDED_GAP_MM
 from lexipod.geometry.frames import Array, apply_pose, invert_pose, relative_pose
 from lexipod.geometry.shapes import rectangle
 from lexipod.motion.sweep import swept_region
@@ -99,7 +98,7 @@ def find_zone(examination: Examination, part_id: str, face: Face, use: Use, *, h
     if height_mm is None:
         height_mm = {"glue": TOUCHING_MM, "flat": FLAT_MM}.get(use) or room_over(examination, part, face)
     bodies = examination.assembly.bodies
-    gap = NEEDED_GAP_MM[examination.ways.cutting]
+    gap = examination.ways.needed_gap_mm()
     margin = GLUE_MARGIN_MM if use == "glue" else gap
     taken, passing = [], []
     for other in _in_the_way(examination, part, face, height_mm):
@@ -130,7 +129,7 @@ def find_overhangs(examination: Examination, part_id: str, face: Face = "front",
     """
     assembly = examination.assembly
     part = assembly.by_id[part_id]
-    gap = NEEDED_GAP_MM[examination.ways.cutting]
+    gap = examination.ways.needed_gap_mm()
     rest = examination.poses(part_id)[0]
     card = shapely.Polygon(rectangle(0, 0, assembly.card.width_mm, assembly.card.height_mm))
     allowed = shapely.transform(card, lambda xy: apply_pose(invert_pose(rest), xy))

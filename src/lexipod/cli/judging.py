@@ -6,7 +6,7 @@ import argparse
 import sys
 from collections.abc import Sequence
 
-from lexipod.builds import ACCURACIES, simulate_builds
+from lexipod.builds import accuracy_of, simulate_builds
 from lexipod.catalog import Catalog
 from lexipod.checks import verdict_of
 from lexipod.cli import answers
@@ -97,7 +97,7 @@ def run_yield(options: argparse.Namespace, catalog: Catalog) -> int:
         return 0
     low, high = told.interval95
     print(f"{design.title}: of {told.builds} builds {100 * told.free:.1f} % run free (95 %: {100 * low:.1f} to {100 * high:.1f} %)")
-    print(f"  errors of {ACCURACIES[design.ways.cutting].reason}")
+    print(f"  errors of {accuracy_of(design.ways).reason}")
     if told.refused:
         print(f"  builds that cannot be put together count as not free: {', '.join(told.refused)}")
     for spoiler in told.spoilers:

@@ -15,6 +15,11 @@ NEEDED_GAP_MM: Mapping[Cutting, float] = {"hand": 0.5, "trimmer": 0.4, "die": 0.
 """Gap that a pair of moving edges wants by how they are cut (a judgement: both edges' usual error and a little air)."""
 
 
+USUAL_CUT_MM: Mapping[Cutting, float] = {"hand": 0.25, "trimmer": 0.2, "die": 0.08, "plotter": 0.1}
+"""Standard deviation of a cut edge that goes with these gaps."""
+LEAST_GAP_SHARE, MOST_GAP_SHARE = 0.4, 2.5
+
+
 Run = Literal["edge", "guide", "hole"]
 """How two parts run beside each other: two cut edges; a part between both sides of its guide; a punched hole on a bought shank."""
 HOLE_GAP_MM = 0.1
@@ -43,7 +48,8 @@ class Ways(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     are cut. ``printer`` is the one whose check print was measured, empty for none. ``pace`` is how many times the usual minutes a step takes (a
     first try two or three); ``adhesive`` what is glued with wherever it holds, empty for what is advised; pictures are stamped and coloured
     ``before`` assembly or in ``place`` where they still can be; openings that lie on each other are cut ``apart`` or all ``through`` at
-    once; scores are folded by ``hand``, along a ``ruler`` or with a scoring ``tool``."""
+    once; scores are folded by ``hand``, along a ``ruler`` or with a scoring ``tool``. ``errors`` are the maker's own, by kind of work
+    with bias and spread, instead of the usual ones."""
 
     units: Literal["in", "mm"] = "in"
     denominator: Literal[8, 16, 32, 64] = 16
@@ -68,6 +74,7 @@ class Ways(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     stamping: Literal["before", "place"] = "before"
     openings: Literal["apart", "through"] = "apart"
     folding: Literal["hand", "ruler", "tool"] = "tool"
+    errors: tuple[tuple[str, float, float], ...] = ()
 
     def __post_init__(self) -> None:
         for name, value, top in (
@@ -82,6 +89,24 @@ class Ways(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
         ):
             if not 0 < value <= top:
                 raise ValueError(f"{name} must be above 0 and at most {top}, not {value:g}")
+        if len({name for name, _, _ in self.errors}) != len(self.errors) or not all(abs(b) <= 5 and 0 < s <= 5 for _, b, s in self.errors):
+            raise ValueError("errors name each kind of work once, with a bias and a spread of at most 5 mm")
+
+    def own_error(self, kind: str) -> tuple[float, float] | None:
+        """Bias and spread that were measured for a kind of work; None for the usual ones."""
+        return next(((bias, spread) for name, bias, spread in self.errors if name == kind), None)
+
+    def needed_gap_mm(self, run: Run = "edge") -> float:
+        """The gap that two parts need as this maker cuts: the usual one, as much wider or narrower as her own errors are larger or smaller.
+
+        >>> Ways(errors=(("cut", 0.0, 0.5),)).needed_gap_mm(), Ways().needed_gap_mm()
+        (1.0, 0.5)
+        """
+        usual, own = needed_gap_mm(self.cutting, run), self.own_error("cut")
+        if own is None or run == "hole":
+            return usual
+        share = (own[0] ** 2 + own[1] ** 2) ** 0.5 / USUAL_CUT_MM[self.cutting]
+        return round(usual * min(max(share, LEAST_GAP_SHARE), MOST_GAP_SHARE), 4)
 
     def style(self, units: str | None = None, *, typesets: bool = False) -> UnitStyle:
         """How lengths are told to this maker, or in other ``units``."""

@@ -63,6 +63,28 @@ class Workbench:
         return frozenset(found)
 
     @cached_property
+    def tucked(self) -> frozenset[tuple[str, str]]:
+        """Pairs ``(part, strip)``: the tab of a part that bends up lies under a strip that is glued over it, in the gap that the strip leaves."""
+        by_id, bodies = self.assembly.by_id, self.assembly.bodies
+        found = set()
+        for joint in self.assembly.joints:
+            strip, ground = by_id[joint.a], by_id[joint.b]
+            gap = strip.z_mm - ground.top_mm
+            if joint.kind != "fixed" or gap < 2 * LEVEL_MM or strip.face == "foam" or ground.face == "foam":
+                continue
+            for upper, lower in self.over:
+                part = by_id[upper]
+                if (
+                    lower == strip.id
+                    and bodies[upper] == bodies[lower]
+                    and part.thickness_mm <= gap + LEVEL_MM
+                    and part.role == "moving"
+                    and part.face != "foam"
+                ):
+                    found.add((upper, lower))
+        return frozenset(found)
+
+    @cached_property
     def put_of(self) -> dict[str, str]:
         """Which put brings each part."""
         return {part: put.id for put in self.puts.values() for part in put.parts}

@@ -179,6 +179,9 @@ def _before(bench: Workbench, seed: str, whole: Mapping[str, str], puts: Sequenc
             continue
         if (a.kind == "legs" and whole[x] == x) or (b.kind == "legs" and whole[y] == y):
             continue
+        if (upper, lower) in bench.tucked:
+            yield from row(x, y, f"its tabs lie under the {name(lower)}")
+            continue
         if y != seed and side[y] == "up":
             yield from row(y, x, f"the {name(upper)} covers it")
         if x != seed and side[x] == "down":

@@ -14,7 +14,7 @@ from lexipod.app.panels.findings_view import WrappingButton
 from lexipod.app.panels.panel import Panel, put_away, soft
 from lexipod.app.state.desk import Desk
 from lexipod.app.state.session import Session
-from lexipod.builds import ACCURACIES, BuildYield, Suggestion
+from lexipod.builds import BuildYield, Suggestion, accuracy_of
 from lexipod.units import format_quantity
 
 BUILDS = 1000
@@ -52,7 +52,7 @@ class BuildsPanel(Panel):
 
     def refresh(self) -> None:
         """Says how it is built, and whether the result is of an earlier design."""
-        self.how.setText(f"Errors of {ACCURACIES[self.session.design.ways.cutting].reason}, of packs of paper and foam, and of damp air.")
+        self.how.setText(f"Errors of {accuracy_of(self.session.design.ways).reason}, of packs of paper and foam, and of damp air.")
         self.button.setEnabled(bool(self.session.design.mechanisms))
         if self.job.is_old and not self.job.is_running and self._is_told:
             self._say("The card has changed since; build them again.", ())

@@ -9,7 +9,7 @@ from typing import Literal
 from lexipod.assembly import CardFrame
 from lexipod.assembly.model import Piece
 from lexipod.catalog import Catalog, Stock
-from lexipod.design import NEEDED_GAP_MM, Ways
+from lexipod.design import Ways
 from lexipod.errors import CardTooSmall, ChoiceError, ParameterError, quoted
 from lexipod.recipes.kit.sheets import Sheet, Stand
 from lexipod.units.lengths import MM_PER_INCH, format_length
@@ -135,7 +135,7 @@ class Site:
 
     @property
     def needed_gap_mm(self) -> float:
-        return NEEDED_GAP_MM[self.ways.cutting]
+        return self.ways.needed_gap_mm()
 
 
 @dataclass(frozen=True, slots=True)

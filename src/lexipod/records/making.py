@@ -1,0 +1,134 @@
+"""A make begun, told and ended: what the program can say of it by itself is filled in."""
+
+from __future__ import annotations
+
+import uuid
+from datetime import UTC, datetime
+from pathlib import Path
+
+import msgspec
+
+from lexipod.assembly import Assembly
+from lexipod.catalog import Catalog
+from lexipod.checks import Finding
+from lexipod.design import Design
+from lexipod.design.files import format_design, parse_design, write_design
+from lexipod.records.makes import Make, Prediction
+from lexipod.records.store import LogError, Store
+
+
+def now_text(moment: datetime | None = None) -> str:
+    """A moment as it is kept."""
+    return (moment or datetime.now(UTC)).astimezone(UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
+
+
+def begin_make(
+    store: Store,
+    design: Design,
+    assembly: Assembly,
+    catalog: Catalog,
+    *,
+    findings: tuple[Finding, ...] | None = None,
+    copies: int = 1,
+    whom: str = "",
+) -> Make:
+    """A new make of a design in the log, with what it is made of and what the checks said of it."""
+    stocks = dict.fromkeys(p.stock for p in assembly.parts if p.stock in catalog.stocks and p.quantity)
+    foams = dict.fromkeys(p.stock for p in assembly.parts if p.stock in catalog.foams)
+    brads = dict.fromkeys(p.stock for p in assembly.parts if p.stock in catalog.brads)
+    make = Make(
+        uuid.uuid4().hex,
+        design.title,
+        now_text(),
+        format_design(design).decode(),
+        copies=copies,
+        stock=", ".join(catalog.stocks[s].name for s in stocks) or design.card.stock,
+        calipers=", ".join(f"{catalog.stocks[s].caliper_mm:g} mm" for s in stocks),
+        foam=", ".join(catalog.foams[s].name for s in foams),
+        fasteners=", ".join(catalog.brads[s].name for s in brads),
+        cutting=design.ways.cutting,
+        whom=whom,
+        prediction=predict(findings) if findings is not None else Prediction(),
+    )
+    store.add(make)
+    return make
+
+
+def predict(findings: tuple[Finding, ...], free_share: float | None = None) -> Prediction:
+    """What the checks say of a design, in short."""
+    severities = {f.severity for f in findings}
+    verdict = "blocked" if "block" in severities else "tight" if "warn" in severities else "free"
+    return Prediction(verdict, tuple(dict.fromkeys(f.rule for f in findings if f.severity in ("block", "warn"))), free_share)
+
+
+def said_last(store: Store, title: str) -> tuple[Make, str] | None:
+    """The last make of a card with what was to be changed next time; None where nothing was said."""
+    for make in store.makes():
+        told = make.next_time or make.changed
+        if make.title == title and told:
+            return make, told
+    return None
+
+
+def design_of(make: Make) -> Design:
+    """The design as it was; ``LogError`` where the make keeps none."""
+    if not make.design:
+        raise LogError(f"the make of {make.began[:10]} keeps no design: it was imported from a table")
+    return parse_design(make.design.encode(), source=f"the make of {make.began[:10]}")
+
+
+def write_design_of(make: Make, path: Path) -> None:
+    """The design as it was, as a file of its own."""
+    write_design(design_of(make), path)
+
+
+def compare_makes(a: Make, b: Make) -> list[tuple[str, str, str]]:
+    """What two makes differ in: name, what the one has, what the other has; measures of the same name side by side."""
+    rows = []
+    for name in (
+        "title",
+        "began",
+        "copies",
+        "stock",
+        "foam",
+        "fasteners",
+        "glue",
+        "cutting",
+        "ran",
+        "where",
+        "note",
+        "changed",
+        "next_time",
+        "minutes",
+        "waits",
+        "whom",
+    ):
+        one, other = getattr(a, name), getattr(b, name)
+        if one != other:
+            rows.append((name.replace("_", " "), str(one), str(other)))
+    theirs = {(m.part, m.name): m for m in b.measures}
+    for m in a.measures:
+        n = theirs.get((m.part, m.name))
+        if n is not None:
+            rows.append((m.name, f"{m.measured - m.designed:+.2f} mm", f"{n.measured - n.designed:+.2f} mm"))
+    if a.design and b.design:
+        rows += _design_rows(design_of(a), design_of(b))
+    return rows
+
+
+def _design_rows(a: Design, b: Design) -> list[tuple[str, str, str]]:
+    out = []
+    for one in a.mechanisms:
+        other = b.find_mechanism(one.id)
+        if other is None or other.recipe != one.recipe:
+            continue
+        for name, value in one.parameters.items():
+            if other.parameters.get(name) != value:
+                out.append((f"{one.id}.{name}", _short(value), _short(other.parameters.get(name))))
+    ways = msgspec.structs.asdict(a.ways)
+    out += [(f"way {k}", str(v), str(getattr(b.ways, k))) for k, v in ways.items() if getattr(b.ways, k) != v]
+    return out
+
+
+def _short(value: object) -> str:
+    return f"{value:.2f}" if isinstance(value, float) else str(value)
