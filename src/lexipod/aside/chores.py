@@ -25,6 +25,7 @@ from lexipod.cures.pads import plan_glides, plan_pads
 from lexipod.design import Design, Item, write_bytes_atomically
 from lexipod.errors import ChoiceError, LexipodError, shortened
 from lexipod.fabricate.exports import Cutting, Moving, export_bytes
+from lexipod.fabricate.kit import Kit, make_kit
 from lexipod.fabricate.machining import plot_programs
 from lexipod.fabricate.sheeting import Sheets, lay_sheets
 from lexipod.fabricate.templates import Layout
@@ -35,6 +36,7 @@ from lexipod.fitting.punching import fit_to_punch
 from lexipod.fitting.reaching import find_reach
 from lexipod.pictures import Picture
 from lexipod.pictures.loading import read_picture_file
+from lexipod.planning.booklet import draw_booklet
 from lexipod.plotting import Sender, SendError
 from lexipod.plotting.sender import Unsure
 
@@ -158,6 +160,20 @@ def send_sheet(design: Design, number: int, host: str, port: int, start: int | N
     return Sender(program, host, port, tell=lambda done: _tell((done, len(program.steps)))).send(start, unsure=unsure)
 
 
+def count_kit(design: Design) -> Kit:
+    """What a batch needs, laid on sheets as the design says."""
+    catalog = load_catalog()
+    assembly = build_assembly(design, catalog)
+    return make_kit(assembly, catalog, lay_sheets(assembly, catalog, design))
+
+
+def write_booklet(design: Design, path: Path, folder: Path | None) -> str:
+    """Plan, cut list, guides and kit as a PDF."""
+    data = draw_booklet(design, load_catalog(), copies=design.sheeting.copies, folder=folder)
+    write_bytes_atomically(data, path)
+    return str(path)
+
+
 CHORES: dict[str, Callable[..., Any]] = {
     "yield": lambda design, builds, seed: simulate_builds(design, load_catalog(), builds=builds, seed=seed, tell=_tell),
     "fit": lambda design, mechanism, keep: fit_design(design, load_catalog(), mechanism, keep),
@@ -174,6 +190,8 @@ CHORES: dict[str, Callable[..., Any]] = {
     "sheets": lay_on_sheets,
     "send": send_sheet,
     "lap": lap_piece,
+    "kit": count_kit,
+    "booklet": write_booklet,
 }
 
 

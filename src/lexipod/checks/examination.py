@@ -133,7 +133,6 @@ class Examination:
     @cached_property
     def _gaps(self) -> dict[frozenset[str], float]:
         """Of pairs with a gap of their own: what the maker wants, but never less than they need for how they are cut and run."""
-        cutting = self.ways.cutting
         return {frozenset((g.a, g.b)): max(g.wanted_mm, self.ways.needed_gap_mm(g.run) - DRAWN_MM) for g in self.assembly.clearances}
 
     def needed_gap(self, a: str, b: str) -> float:

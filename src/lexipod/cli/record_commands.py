@@ -291,7 +291,7 @@ def _shelf_list(options: argparse.Namespace, catalog: Catalog) -> int:
 
 
 def _shelf_set(options: argparse.Namespace, catalog: Catalog) -> int:
-    kind, name, unit = _known_item(options.item, catalog)
+    kind, name, unit = shelf.known_item(options.item, catalog)
     with _store(options) as store:
         old = next((t for t in shelf.things(store) if t.id == (options.as_id or options.item)), None)
         values: dict[str, Any] = {"id": options.as_id or options.item, "item": options.item, "name": name, "kind": kind, "unit": unit}
@@ -306,21 +306,6 @@ def _shelf_set(options: argparse.Namespace, catalog: Catalog) -> int:
         except (TypeError, ValueError) as error:
             raise ParameterError("shelf", str(error)) from error
     return 0
-
-
-def _known_item(item: str, catalog: Catalog) -> tuple[str, str, str]:
-    """Kind, name and unit of a catalog entry; any other word is a thing of its own."""
-    if item in catalog.stocks:
-        return catalog.kind_of(item), catalog.stocks[item].name, "sheet"
-    if item in catalog.foams:
-        return "foam", catalog.foams[item].name, "sheet"
-    if item in catalog.brads:
-        return "fastener", catalog.brads[item].name, "piece"
-    if item in catalog.weights:
-        return "weight", catalog.weights[item].name, "piece"
-    if item in catalog.envelopes:
-        return "envelope", catalog.envelopes[item].name, "piece"
-    return ("thread", item, "mm") if item == "thread" else ("other", item, "piece")
 
 
 def _shelf_remove(options: argparse.Namespace, catalog: Catalog) -> int:

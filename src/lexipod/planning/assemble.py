@@ -137,7 +137,7 @@ class Assembling:
                 f"put-{first.id}" if first.id not in {s.id[4:] for s in self.work.steps if s.id.startswith("put-")} else f"put-{first.id}-{number}",
                 kind,  # type: ignore[arg-type]
                 do + (f", with {glue.name}." if glue is not None else "."),
-                self._reason(first, building, phrase, why_glue),
+                self._reason(first, building, phrase, "" if glue is None else f"{glue.name.split(' from')[0]}, since {why_glue}"),
                 earlier=(*ready, *(e for e in earlier if e.step not in {r.step for r in ready})),
                 parts=parts,
                 blanks=blanks,

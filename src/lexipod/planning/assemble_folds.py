@@ -93,7 +93,7 @@ def _join(work: Work, folding: Folding, join: FoldJoin, number: int, before: lis
             f"join-{join.sheet}-{number}" if not join.is_page else f"page-{join.sheet}-{number}",
             kind,  # type: ignore[arg-type]
             do + (f", with {glue.name}." if join.kind != "thread" else "."),
-            f"{why}; {why_glue}" if join.kind != "thread" else why,
+            f"{why}; {glue.name.split(' from')[0]}, since {why_glue}" if join.kind != "thread" else why,
             earlier=tuple(earlier),
             parts=tuple(dict.fromkeys(p for p in _panels(folding, join.sheet))),
             blanks=tuple(b for b in (join.sheet,) if b in sheets),

@@ -267,7 +267,7 @@ def _laminate(work: Work, blank: Blank) -> None:
                 f"laminate-{blank.id}",
                 "laminate",
                 f"Laminate the {blank.name}: {blank.plies} plies, edges flush, with {glue.name}.",
-                f"it must be stiff before it is moved; {why}",
+                f"it must be stiff before it is moved; {glue.name.split(' from')[0]}, since {why}",
                 earlier=work.after(
                     [blank.id], "its plies are cut, punched and coloured" if work.design.ways.laminating == "after" else "its plies are there"
                 ),

@@ -72,6 +72,21 @@ def things(store: Store) -> list[Thing]:
     return out
 
 
+def known_item(item: str, catalog: Catalog) -> tuple[str, str, str]:
+    """Kind, name and unit of a catalog entry; any other word is a thing of its own."""
+    if item in catalog.stocks:
+        return catalog.kind_of(item), catalog.stocks[item].name, "sheet"
+    if item in catalog.foams:
+        return "foam", catalog.foams[item].name, "sheet"
+    if item in catalog.brads:
+        return "fastener", catalog.brads[item].name, "piece"
+    if item in catalog.weights:
+        return "weight", catalog.weights[item].name, "piece"
+    if item in catalog.envelopes:
+        return "envelope", catalog.envelopes[item].name, "piece"
+    return ("thread", item, "mm") if item == "thread" else ("other", item, "piece")
+
+
 def put_thing(store: Store, thing: Thing) -> None:
     """A thing as it is now, in place of one of its id."""
     outline = json.dumps(thing.outline) if thing.outline else ""

@@ -61,6 +61,7 @@ ACTIONS: tuple[ActionRow, ...] = (
     ActionRow("hidden", "Hidden edges", "View", "Ctrl+H", "doing.switch_hidden"),
     ActionRow("turn-cut", "Turn the cut", "View", "Ctrl+R", "doing.turn_cut"),
     ActionRow("read", "As the reader sees it", "View", "F2", "doing.switch_reader"),
+    ActionRow("table", "At the table", "View", "F4", "doing.sit_at_table"),
     ActionRow("line5", "", "View"),
     ActionRow("nearer", "Nearer", "View", "Ctrl++ Ctrl+=", "doing.come_nearer"),
     ActionRow("farther", "Farther", "View", "Ctrl+-", "doing.go_farther"),

@@ -10,7 +10,7 @@ from lexipod import __version__
 from lexipod.app.card.lens import NEARER
 from lexipod.app.frame.hull import Hull
 from lexipod.app.frame.keys_sheet import KeysSheet
-from lexipod.app.frame.stations import READER, STATIONS
+from lexipod.app.frame.stations import READER, STATIONS, TABLE
 from lexipod.app.look import DAY, NIGHT
 from lexipod.app.state.desk import Desk
 from lexipod.app.state.session import Session
@@ -164,6 +164,17 @@ class Doing(QObject):
         else:
             self._before = self.view.station
             self.view.go_to(READER.id)
+
+    def sit_at_table(self) -> None:
+        """One step at a time, for hands that are busy; or back to the plan."""
+        if self.view.station == TABLE.id:
+            self.leave_table()
+        else:
+            self.view.go_to(TABLE.id)
+
+    def leave_table(self) -> None:
+        """Back to the plan; the waits go on."""
+        self.view.go_to("build")
 
     def show_page(self, page: str) -> None:
         """A page of the station Fit."""

@@ -149,6 +149,39 @@ class Files(QObject):
         job.start("export", self.session.design, folder, str(target), paper, templates.layout_name, at, what, cutting)
         self.window.strip.say(f"Writing {target.name} …", ("stop", stop))
 
+    def write_booklet(self) -> None:
+        """Asks where to, and writes plan, cut list, guides and kit as one PDF in the background."""
+        start = Path(str(self.settings.value("folder") or "")) / f"{self.session.design.title}, booklet.pdf"
+        path, _ = QFileDialog.getSaveFileName(self.window, "Booklet", str(start), "Booklet (*.pdf)")
+        if path:
+            self.booklet_to(Path(path) if Path(path).suffix else Path(path).with_suffix(".pdf"))
+
+    def booklet_to(self, target: Path) -> None:
+        """Writes the booklet and says so."""
+        folder = self.session.path.parent if self.session.path else None
+
+        def over(words: str, *, passing: bool) -> None:
+            job.stop()
+            job.deleteLater()
+            self.window.strip.say(words, passing=passing)
+
+        job = Job(self, self.session, done=lambda written: over(f"Written: {written}", passing=True), failed=lambda words: over(words, passing=False))
+        job.start("booklet", self.session.design, target, folder)
+        stop = ("stop", lambda: over("The booklet was stopped; nothing was written.", passing=True))
+        self.window.strip.say(f"Writing {target.name} …", stop)
+
+    def open_as_it_was(self, design: object) -> None:
+        """A design of the log, as one that is not saved yet."""
+        assert isinstance(design, Design)
+        if self.session.is_unsaved and not self.may_close():
+            return
+        try:
+            self.session.start(design)
+        except LexipodError as error:
+            self.window.say(str(error))
+            return
+        self.window.view.go_to("card")
+
     def export_pdf(self) -> None:
         """Templates as PDF."""
         self.export(".pdf")

@@ -71,6 +71,8 @@ class StationRuler(QWidget):
             return "nothing yet", "pencil"
         if station.counts_pieces:
             return f"{self._pieces()} pieces", "pencil"
+        if station.seen.center:
+            return "", "pencil"
         judgement = self.desk.judgement
         if judgement is None or self.desk.is_stale:
             return "checking …", "pencil"

@@ -10,17 +10,21 @@ from dataclasses import dataclass, field
 
 from PySide6.QtWidgets import QWidget
 
+from lexipod.app.build.plan_desk import PlanDesk
 from lexipod.app.card.edge_view import EdgeView
 from lexipod.app.look import Theme
+from lexipod.app.panels.build_panel import BuildPanel
 from lexipod.app.panels.card_panel import CardPanel
 from lexipod.app.panels.findings_view import FindingsView
 from lexipod.app.panels.fit_panel import FitPanel
+from lexipod.app.panels.log_panel import LogPanel
 from lexipod.app.panels.mechanism_panel import MechanismPanel
 from lexipod.app.panels.pictures_panel import PicturesPanel
 from lexipod.app.panels.sheets_view import SheetsPanel
 from lexipod.app.panels.travel_panel import TravelPanel
 from lexipod.app.sheets.template_view import SheetBench
 from lexipod.app.state.desk import Desk
+from lexipod.app.state.logbook import Logbook
 from lexipod.app.state.session import Session
 from lexipod.app.state.station import Sight, Station
 from lexipod.app.state.view_state import ViewState
@@ -39,6 +43,11 @@ class Parts:
     sheet_bench: SheetBench
     apply: Callable[[Remedy], None]
     export: Callable[..., None]
+    plan: PlanDesk
+    book: Logbook
+    table: Callable[[], None]
+    booklet: Callable[[], None]
+    open_design: Callable[[object], None]
     edges: list[EdgeView] = field(default_factory=list)
     findings: list[FindingsView] = field(default_factory=list)
 
@@ -92,6 +101,20 @@ STATIONS: tuple[Station, ...] = (
         lambda parts: SheetsPanel(parts.session, parts.desk, parts.sheet_bench, parts.export),
         counts_pieces=True,
     ),
+    Station(
+        "build",
+        "Build",
+        "In which order it is put together, and when.",
+        Sight(measures=False, hidden=False, center="plan"),
+        lambda parts: BuildPanel(parts.session, parts.desk, parts.plan, table=parts.table, booklet=parts.booklet),
+    ),
+    Station(
+        "log",
+        "Log",
+        "What was made, measured and learned; what is on the shelf.",
+        Sight(measures=False, hidden=False, center="log"),
+        lambda parts: LogPanel(parts.session, parts.desk, parts.book, open_design=parts.open_design),
+    ),
 )
 
 
@@ -99,6 +122,8 @@ READER = Station(
     "reader", "Reader", "The card as it is read: moved by its own pull or page.", Sight(measures=False, hidden=False, standing=True, plain=True)
 )
 """Not on the way of the work: the finished card alone, over the whole window."""
+TABLE = Station("table", "At the table", "One step at a time.", Sight(measures=False, hidden=False, plain=True, center="table"))
+"""Not on the way of the work either: the steps in large type, for hands that are busy."""
 
 
 def find_station(station_id: str) -> Station:

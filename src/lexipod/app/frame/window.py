@@ -11,6 +11,9 @@ from PySide6.QtCore import QSettings, Qt
 from PySide6.QtGui import QCloseEvent, QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
+from lexipod.app.build.plan_desk import PlanDesk
+from lexipod.app.build.plan_view import PlanView
+from lexipod.app.build.table_view import TableView
 from lexipod.app.card.bench_view import BenchView
 from lexipod.app.frame.actions import build_menus
 from lexipod.app.frame.chooser import Chooser
@@ -20,8 +23,9 @@ from lexipod.app.frame.header import Header
 from lexipod.app.frame.hull import Hull
 from lexipod.app.frame.messages import MessageStrip
 from lexipod.app.frame.reader_bar import ReaderBar
-from lexipod.app.frame.stations import READER, STATIONS, Parts, find_station
+from lexipod.app.frame.stations import READER, STATIONS, TABLE, Parts, find_station
 from lexipod.app.jobs.job import Job
+from lexipod.app.log.log_view import LogView
 from lexipod.app.look import DAY, NIGHT, Theme, style_sheet
 from lexipod.app.panels.fit_panel import FitPanel
 from lexipod.app.panels.mechanism_panel import MechanismPanel
@@ -32,6 +36,7 @@ from lexipod.app.panels.travel_panel import TravelPanel
 from lexipod.app.sheets.template_view import SheetBench
 from lexipod.app.state.desk import Desk
 from lexipod.app.state.examiner import Examiner
+from lexipod.app.state.logbook import Logbook
 from lexipod.app.state.recovery import Autosave
 from lexipod.app.state.session import Session
 from lexipod.app.state.view_state import ViewState
@@ -61,14 +66,17 @@ class MainWindow(Hull):
         super().__init__()
         self.session, self.settings = session, settings
         self.theme = NIGHT if settings.value("theme") == "night" else DAY
-        self.view = ViewState((*STATIONS, READER))
+        self.view = ViewState((*STATIONS, READER, TABLE))
         self.desk = Desk(session, examiner)
         self.autosave = Autosave(session, recovery)
         self.recovery = recovery
+        self.plan = PlanDesk(self, session, self.desk)
+        self.book = Logbook(self, session, self.desk)
+        self.book.said.connect(self.say)
         self.files = Files(self, session, settings)
         self.doing = Doing(self, session, self.desk, self.view)
         self.actions_by_id, submenus = build_menus(self)
-        self.addActions([self.actions_by_id[name] for name in ("read", "rest", "end", "pull", "push", "next-halt", "last-halt", "theme")])
+        self.addActions([self.actions_by_id[name] for name in ("read", "table", "rest", "end", "pull", "push", "next-halt", "last-halt", "theme")])
         self.recent_menu, self.demo_menu = submenus["recent"], submenus["demo"]
         for name in demo_names():
             self.demo_menu.addAction(load_demo(name).title, functools.partial(self.files.open_demo, name))
@@ -135,12 +143,32 @@ class MainWindow(Hull):
         self.chooser.said.connect(self.say)
         self.chooser.left.connect(self.show_bench)
         self.left = QStackedWidget()
-        for widget in (self._middle, self.sheet_bench, self.chooser):
+        self.plan_view = PlanView(self.plan, self.theme)
+        self.log_view = LogView(self.book, self.theme)
+        self.table = TableView(self.plan, self.book, self.theme)
+        self.table.said.connect(self.say)
+        self.table.left.connect(self.doing.leave_table)
+        self.log_view.picked.connect(lambda _: self.panels["log"].refresh())
+        self._centers = {"plan": self.plan_view, "log": self.log_view, "table": self.table}
+        for widget in (self._middle, self.sheet_bench, self.chooser, *self._centers.values()):
             self.left.addWidget(widget)
         return self.left
 
     def _right(self) -> QWidget:
-        self.parts = Parts(self.session, self.desk, self.view, self.theme, self.sheet_bench, self.doing.apply_remedy, self.files.export)
+        self.parts = Parts(
+            self.session,
+            self.desk,
+            self.view,
+            self.theme,
+            self.sheet_bench,
+            self.doing.apply_remedy,
+            self.files.export,
+            self.plan,
+            self.book,
+            self.doing.sit_at_table,
+            self.files.write_booklet,
+            self.files.open_as_it_was,
+        )
         self.right = QStackedWidget()
         self.right.setFixedWidth(COLUMN_PX)
         self.panels = Panels(self._make_panel)
@@ -223,7 +251,13 @@ class MainWindow(Hull):
         here = self.view.here
         for part in (self.header, self.right, self.menuBar()):
             part.setVisible(not here.seen.plain)
-        self.reader_bar.setVisible(here.seen.plain)
+        self.reader_bar.setVisible(here.seen.plain and not here.seen.center)
+        if station != "table" and self.table.is_sat_at:
+            self.table.stand_up()
+        if here.seen.center == "table":
+            self.left.setCurrentWidget(self.table)
+            self.table.sit_down()
+            return
         if here.seen.plain:
             self.left.setCurrentWidget(self._middle)
             self.ribbon_frame.setVisible(False)
@@ -235,7 +269,7 @@ class MainWindow(Hull):
         if here.chooses and not self.session.design.mechanisms:
             self.show_chooser()
         else:
-            self.left.setCurrentWidget(self.sheet_bench if here.seen.templates else self._middle)
+            self.left.setCurrentWidget(self._center())
         self.ribbon_frame.setVisible(here.seen.ribbon > 0)
         self._size_ribbon()
         self.setStatusTip(here.help)
@@ -252,7 +286,12 @@ class MainWindow(Hull):
         """The card again, instead of the chooser."""
         self._asks_empty = False
         if self.left.currentWidget() is self.chooser:
-            self.left.setCurrentWidget(self.sheet_bench if self.view.here.seen.templates else self._middle)
+            self.left.setCurrentWidget(self._center())
+
+    def _center(self) -> QWidget:
+        """What lies in the middle at this station."""
+        seen = self.view.here.seen
+        return self._centers.get(seen.center) or (self.sheet_bench if seen.templates else self._middle)
 
     def show_chooser(self) -> None:
         """What should happen?"""
@@ -301,6 +340,9 @@ class MainWindow(Hull):
             part.update()
         self.bench.set_theme(theme)
         self.sheet_bench.set_theme(theme)
+        self.plan_view.set_theme(theme)
+        self.log_view.set_theme(theme)
+        self.table.theme = theme
         if "fit" in self.panels:
             self.fit_panel.heights.set_theme(theme)
         for findings in self.parts.findings:
@@ -309,7 +351,7 @@ class MainWindow(Hull):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Escape goes back to work from the card as it is read, and closes the message."""
         if event.key() == Qt.Key.Key_Escape and self.view.here.seen.plain:
-            self.doing.switch_reader()
+            self.doing.leave_table() if self.view.here.seen.center else self.doing.switch_reader()
         elif event.key() == Qt.Key.Key_Escape and self.strip.isVisible():
             self.strip.hide()
         else:
@@ -321,6 +363,9 @@ class MainWindow(Hull):
             event.ignore()
             return
         self.settings.setValue("geometry", self.saveGeometry())
+        if self.table.is_sat_at:
+            self.table.stand_up()
+        self.book.close()
         self.desk.close()
         for job in self.findChildren(Job):
             job.stop()

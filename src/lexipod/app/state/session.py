@@ -144,5 +144,5 @@ def is_same_card(a: Design, b: Design) -> bool:
 
 
 def is_same_but_sheets(a: Design, b: Design) -> bool:
-    """Whether two designs differ at most in how their pieces are laid on sheets; a piece cut in two is another piece."""
-    return a.sheeting.laps == b.sheeting.laps and msgspec.structs.replace(a, sheeting=b.sheeting) == b
+    """Whether two designs differ at most in how their pieces are laid on sheets and how they are built; a piece cut in two is another piece."""
+    return a.sheeting.laps == b.sheeting.laps and msgspec.structs.replace(a, sheeting=b.sheeting, making=b.making) == b

@@ -12,7 +12,8 @@ class Sight:
     """What is seen of the card: its ``envelope`` round it as it is posted; ``measures`` on it; edges that are ``hidden``; the ``section``
     line; a ``ghost`` of what moves at the end of its travel; what folds ``standing``; how much of the height the ``ribbon`` may take (a
     share, 0 for none); whether the ``templates`` lie there instead; ``marks`` on the places that stand in the way; whether ``pictures`` are
-    taken in hand; whether it is ``plain``, the card alone as it is read. ``aside_px`` is how much farther than usual the card's own measures
+    taken in hand; whether it is ``plain``, the card alone as it is read. ``center`` names what lies in the middle instead of the card
+    (“plan”, “log”, “table”). ``aside_px`` is how much farther than usual the card's own measures
     stand off."""
 
     envelope: bool = False
@@ -27,6 +28,7 @@ class Sight:
     aside_px: float = 0.0
     pictures: bool = False
     plain: bool = False
+    center: str = ""
 
 
 @dataclass(frozen=True, slots=True)
