@@ -470,9 +470,10 @@ def learned_text(row: Learned) -> str:
     bias, low, high = (v * factor for v in (row.bias, *row.bias95))
     spread, usual = row.spread * factor, row.usual * factor
     few = "" if row.is_enough else ", too few to be used"
+    ahead = f"{row.next95[0] * factor:+.2f} to {row.next95[1] * factor:+.2f}"
     return (
         f"{row.kind} by {row.way}: {row.count} measure{'' if row.count == 1 else 's'}{few}; off by {bias:+.2f} {unit} on average "
-        f"({low:+.2f} to {high:+.2f}), scattering by {spread:.2f} (usually {usual:.2f}); the next one {row.next95[0] * factor:+.2f} to {row.next95[1] * factor:+.2f}"
+        f"({low:+.2f} to {high:+.2f}), scattering by {spread:.2f} (usually {usual:.2f}); the next one {ahead}"
     )
 
 

@@ -62,7 +62,8 @@ def _join(work: Work, folding: Folding, join: FoldJoin, number: int, before: lis
         do = f"Hang the {name} on its thread in the {onto}"
         tips = [
             "Glue one half, lay the thread along its axis, and the mirrored twin on top.",
-            "Upper end first: a dot of glue inside, a paper patch over it; draw the thread down until the piece hangs in the middle, patch the lower end, snip.",
+            "Upper end first: a dot of glue inside, a paper patch over it.",
+            "Draw the thread down until the piece hangs in the middle, patch the lower end, snip.",
         ]
         why = "the opening is out of reach later"
     elif join.closes:

@@ -45,7 +45,8 @@ Units = Mapping[str, Building]
 
 def find_building(bench: Workbench, in_hand: Iterable[str] = ()) -> Building | None:
     """The first way that never traps a step: on the card itself, else on a loose panel or frame; what brads hold together, what is glued
-    to the part that is moved of mechanisms that are better so (``in_hand``), and mechanisms that cannot be built otherwise, joined in the hand. None where none is found."""
+    to the part that is moved of mechanisms that are better so (``in_hand``), and mechanisms that cannot be built otherwise, joined in the
+    hand. None where none is found."""
     if not bench.puts:
         return Building("", {}, (), (), {})
     mechanisms = list(dict.fromkeys(p.mechanism for p in bench.puts.values() if p.mechanism != "card"))
