@@ -163,7 +163,7 @@ def style_sheet(t: Theme) -> str:
     QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; width: 0; }}
     QScrollBar:horizontal {{ background: transparent; height: 10px; margin: 0; }}
     QScrollBar::handle:horizontal {{ background: {t.line}; border-radius: 4px; min-width: 28px; }}
-    QListWidget, QTableWidget {{ background: {t.sheet}; alternate-background-color: {t.sheet}; border: 1px solid {t.line}; border-radius: 3px; outline: none; }}
+    QListWidget, QTableWidget {{ background: {t.sheet}; border: 1px solid {t.line}; border-radius: 3px; outline: none; }}
     QListWidget::item:selected, QTableWidget::item:selected {{ background: {t.accent_soft}; color: {t.ink}; }}
     QListWidget:focus, QTableWidget:focus {{ border: 1px solid {t.accent}; }}
     QHeaderView, QHeaderView::section {{ background: {t.ground}; color: {t.pencil}; border: none; padding: 3px 4px; text-align: left; }}

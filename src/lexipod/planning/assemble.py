@@ -452,13 +452,13 @@ class Assembling:
 
     def _test(self, puts: Iterable[str], how: str, *, of: str = "") -> None:
         """A test of every mechanism of which all that moves it is there."""
-        there = set(puts)
+        there, bodies = set(puts), self.work.assembly.bodies
         for drive in self.work.assembly.drives:
             if of and drive.mechanism != of:
                 continue
             own = [p for p in self.bench.puts.values() if p.mechanism == drive.mechanism and self._moves(p)]
             done = [p.id for p in own if p.id in there]
-            driven = next((p.id for p in own if drive.part in p.parts), "")
+            driven = next((p.id for p in own if p.id in there and bodies[p.parts[0]] == bodies[drive.part]), "")
             joint = next((j for j in self.work.assembly.joints if j.id == drive.joint), None)
             runs = joint is not None and {joint.a, joint.b} - self._auxiliary() <= {i for n in there for i in self.bench.puts[n].parts}
             if (

@@ -36,7 +36,8 @@ def draw_step(plan: Plan, step: Step, examination: Examination, blanks: Sequence
     there = placed_before(plan, step, assembly)
     if (folding is not None and folding.kind != "face") or (folding is not None and step.kind in ("join", "last", "thread", "test", "lay")):
         return _draw_folded(plan, step, examination, folding, there)
-    if assembly.foldings and not step.parts and assembly.foldings[0].kind != "face":
+    is_flat = any(p in assembly.by_id for p in step.parts)
+    if assembly.foldings and not is_flat and assembly.foldings[0].kind != "face":
         return _draw_folded(plan, step, examination, assembly.foldings[0], there)
     return _draw_flat(step, examination, there)
 

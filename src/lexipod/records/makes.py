@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import Literal, get_args
 
 import msgspec
@@ -68,6 +69,10 @@ class Photograph(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     caption: str = ""
     width: int = 0
     height: int = 0
+
+    def __post_init__(self) -> None:
+        if not re.fullmatch(r"[\w-]{1,80}\.jpg", self.name):
+            raise ValueError(f"“{self.name[:80]}” is no name of a kept photograph")
 
 
 class Prediction(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
