@@ -42,6 +42,7 @@ class WindowTest(unittest.TestCase):
         self.session = Session(CATALOG, self.design or load_demo("fog-lifts"))
         settings = QSettings(str(self.folder / "window.ini"), QSettings.Format.IniFormat)
         self.window = MainWindow(self.session, settings, recovery=self.folder / "unsaved", examiner=self.examiner())
+        self.window.book.folder = self.folder / "data"
         self.window.resize(1280, 800)
         self.window.show()
         self.until(self.is_looked_at)

@@ -39,6 +39,7 @@ from lexipod.pictures.loading import read_picture_file
 from lexipod.planning.booklet import draw_booklet
 from lexipod.plotting import Sender, SendError
 from lexipod.plotting.sender import Unsure
+from lexipod.records.shelf import offcuts_used
 
 
 def _examined(design: Design) -> Examination:
@@ -160,11 +161,12 @@ def send_sheet(design: Design, number: int, host: str, port: int, start: int | N
     return Sender(program, host, port, tell=lambda done: _tell((done, len(program.steps)))).send(start, unsure=unsure)
 
 
-def count_kit(design: Design) -> Kit:
-    """What a batch needs, laid on sheets as the design says."""
+def count_kit(design: Design) -> tuple[Kit, list[str]]:
+    """What a batch needs, laid on sheets as the design says, and the off-cuts that it uses."""
     catalog = load_catalog()
     assembly = build_assembly(design, catalog)
-    return make_kit(assembly, catalog, lay_sheets(assembly, catalog, design))
+    sheets = lay_sheets(assembly, catalog, design)
+    return make_kit(assembly, catalog, sheets), offcuts_used(sheets, catalog)
 
 
 def write_booklet(design: Design, path: Path, folder: Path | None) -> str:

@@ -263,7 +263,7 @@ def _add_log(parser: argparse.ArgumentParser) -> None:
 # ---- the shelf
 
 
-def _shelf_kit(options: argparse.Namespace, catalog: Catalog) -> tuple[Design, Kit]:
+def _shelf_kit(options: argparse.Namespace, catalog: Catalog) -> tuple[Design, Kit, list[str]]:
     design = open_design(options.file, catalog)
     if options.copies is not None:
         try:
@@ -271,7 +271,8 @@ def _shelf_kit(options: argparse.Namespace, catalog: Catalog) -> tuple[Design, K
         except ValueError as error:
             raise ParameterError("--copies", str(error)) from error
     assembly = build_assembly(design, catalog)
-    return design, make_kit(assembly, catalog, lay_sheets(assembly, catalog, design))
+    sheets = lay_sheets(assembly, catalog, design)
+    return design, make_kit(assembly, catalog, sheets), shelf.offcuts_used(sheets, catalog)
 
 
 def _shelf_list(options: argparse.Namespace, catalog: Catalog) -> int:
@@ -316,7 +317,7 @@ def _shelf_remove(options: argparse.Namespace, catalog: Catalog) -> int:
 
 def _shelf_need(options: argparse.Namespace, catalog: Catalog) -> int:
     """Status 1 where something is to be bought."""
-    design, kit = _shelf_kit(options, catalog)
+    design, kit, _ = _shelf_kit(options, catalog)
     with _store(options) as store:
         short = shelf.find_short(store, kit)
     if options.json:
@@ -335,10 +336,11 @@ def _amount(count: float, unit: str, style: UnitStyle) -> str:
 
 
 def _shelf_take(options: argparse.Namespace, catalog: Catalog) -> int:
-    _, kit = _shelf_kit(options, catalog)
+    _, kit, used = _shelf_kit(options, catalog)
     with _store(options) as store:
         make = store.get(options.make)
         short = shelf.take_kit(store, kit, make.id, at=now_text())
+        shelf.take_offcuts(catalog, used)
         low = [t for t in shelf.things(store) if t.runs_low]
     for s in short:
         print(f"short: {s.missing:g} {s.unit} of {s.name}")

@@ -19,6 +19,8 @@ from lexipod.fabricate.sheeting import LaidSheet, Sheets
 from lexipod.units import UnitStyle
 
 THREAD_ENDS_MM = 60.0
+FROM_SHELF = "from the shelf"
+"""What is said of an off-cut."""
 TAPE_MM = 6.0
 """The usual narrow tape: what glue covers is told as a length of it too."""
 
@@ -74,7 +76,7 @@ def _sheet_rows(sheets: Sheets, catalog: Catalog) -> Iterator[KitRow]:
         name = f"{named}{f', {colour}' if colour else ''}"
         kind, price = catalog.kind_of(stock), catalog.prices.get(stock)
         if size_id in catalog.offcuts:
-            yield KitRow(stock, f"{name}, off-cut {catalog.offcuts[size_id].name}", kind, "piece", len(group), 0.0, "from the shelf")
+            yield KitRow(stock, f"{name}, off-cut {catalog.offcuts[size_id].name}", kind, "piece", len(group), 0.0, FROM_SHELF)
             continue
         size = catalog.sheets[size_id]
         if size.roll:

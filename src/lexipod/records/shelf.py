@@ -6,13 +6,15 @@ import csv
 import io
 import json
 from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import Path
 
 import msgspec
 
 from lexipod.catalog import Catalog, Offcut
 from lexipod.catalog.book import keep_offcuts
-from lexipod.fabricate.kit import Kit, KitRow
+from lexipod.fabricate.kit import FROM_SHELF, Kit, KitRow
+from lexipod.fabricate.sheeting import Sheets
 from lexipod.records.store import LogError, Store
 
 CSV_FIELDS = ("id", "item", "name", "kind", "unit", "count", "low", "place", "price", "outline")
@@ -103,8 +105,8 @@ def remove_thing(store: Store, thing_id: str) -> None:
 
 
 def wants(kit: Kit) -> list[KitRow]:
-    """The rows of a kit that are taken from the shelf: glue is not counted."""
-    return [r for r in kit.rows if r.unit != "mm2" and r.count > 0]
+    """The rows of a kit that are taken from the shelf: glue is not counted, off-cuts are a list of their own."""
+    return [r for r in kit.rows if r.unit != "mm2" and r.count > 0 and r.note != FROM_SHELF]
 
 
 def find_short(store: Store, kit: Kit) -> list[Short]:
@@ -150,14 +152,17 @@ def give_back(store: Store, make_id: str) -> int:
     return len(rows)
 
 
+def offcuts_used(sheets: Sheets, catalog: Catalog) -> list[str]:
+    """The off-cuts on which pieces of a batch were laid, by id, each as often as it was used."""
+    return [s.sheet for s in sheets.sheets if s.sheet in catalog.offcuts]
+
+
 def take_offcuts(catalog: Catalog, used: Sequence[str], folder: Path | None = None) -> list[Offcut]:
-    """The off-cuts of the catalog less those that a layout used, each one once; written back."""
-    left = []
-    for offcut in catalog.offcuts.values():
-        count = offcut.count - sum(u == offcut.id for u in used)
-        if count > 0:
-            left.append(Offcut(offcut.id, offcut.name, offcut.stock, offcut.outline, count, offcut.colour))
-    keep_offcuts(left, folder)
+    """The off-cuts of the catalog less those that were used; written back where any were."""
+    left = [replace(o, count=max(0, o.count - list(used).count(o.id))) for o in catalog.offcuts.values()]
+    left = [o for o in left if o.count > 0]
+    if used:
+        keep_offcuts(left, folder)
     return left
 
 

@@ -16,6 +16,7 @@ from lexipod.app.panels.panel import Panel, put_away
 from lexipod.app.state.desk import Desk
 from lexipod.app.state.logbook import Logbook
 from lexipod.app.state.session import Session
+from lexipod.catalog import load_catalog
 from lexipod.design import write_bytes_atomically
 from lexipod.errors import LexipodError
 from lexipod.fabricate.kit import Kit
@@ -230,7 +231,8 @@ class LogPanel(Panel):
         self.short.show()
         self.job.start("kit", self.session.design)
 
-    def _kit_told(self, kit: Kit) -> None:
+    def _kit_told(self, told: tuple[Kit, list[str]]) -> None:
+        kit, used = told
         make = self.book.make_id
         try:
             short = shelf.take_kit(self.book.store, kit, make, at=now_text()) if self._takes else shelf.find_short(self.book.store, kit)
@@ -242,7 +244,14 @@ class LogPanel(Panel):
         done = f"The kit for {kit.copies} card{'' if kit.copies == 1 else 's'} was taken. " if self._takes else ""
         self.short.setText(done + ("\n".join(lines) if lines else "All of it is on the shelf."))
         if self._takes:
+            self._offcuts_taken(used)
             self.book.changed.emit()
+
+    def _offcuts_taken(self, used: list[str]) -> None:
+        """Off-cuts that were used are off the shelf."""
+        if used:
+            shelf.take_offcuts(self.session.catalog, used)
+            self.session.catalog = load_catalog()
 
     def _shelf_out(self) -> None:
         self._write("shelf.csv", "Shelf (*.csv)", lambda: shelf.shelf_csv(self.book.store).encode())
