@@ -49,6 +49,10 @@ LONGEST = (
     "tests.cli.test_hostile",
     "tests.recipes.test_all_folds",
     "tests.fabricate.test_templates",
+    "tests.planning.test_plans",
+    "tests.cli.test_record_commands",
+    "tests.app.test_build_window",
+    "tests.records.test_store",
 )
 """Modules that are worth a process of their own, the longest first; all others share some."""
 SHARED = 6

@@ -146,6 +146,7 @@ class TableTest(BuildWindowTest):
         self.sit()
         step = next(s for s in self.plan.plan.steps if s.asks)
         self.plan.turn_to(step.id)
+        self.table.show_step()
         field = next(f for f in self.table.findChildren(QLineEdit) if f.accessibleName() == step.asks[0].name and not f.isHidden())
         QTest.keyClicks(field, "1 1/16 in")
         QTest.keyClick(field, Qt.Key.Key_Return)

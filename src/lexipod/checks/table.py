@@ -18,6 +18,7 @@ from lexipod.checks import (
     fold_space,
     forces,
     gate,
+    glued,
     height_map,
     outline,
     pictures,
@@ -168,6 +169,9 @@ CHECKS: tuple[Check, ...] = (
         "Do its measures go together?",
         "each bound says its own",
         fold_flat.check_bounds,
+    ),
+    Check(
+        (Rule("glued", "mechanism"),), "Is there paper where it is glued?", "what is glued has an area; common practice, no source", glued.check_glued
     ),
     Check((_CLOSURE,), "Does what closes it let it move?", "way round a stack along the neutral line", closing.check_closure),
     Check((Rule("spine", "card"),), "Is the spine wide enough?", "common practice, no source", fold_flat.check_spine),

@@ -124,7 +124,7 @@ class Assembling:
         known = {r.step for r in (*ready, *earlier)}
         earlier = (*earlier, *(e for e in self._grounds(puts) if e.step not in known), *(self._trials() if kind == "mount" else ()))
         spots = () if puts[0].id == building.seed else self._glue(puts) if kind in ("glue", "flap", "loop", "mount") else ()
-        glue, why_glue = self._adhesive(puts, spots) if spots else (None, "")
+        glue, why_glue = self._adhesive(puts, spots) if spots or kind in ("glue", "loop") else (None, "")
         tools = {"brad": ("piercer", "brad"), "legs": ("spacer tool", "brad"), "foam": ("scissors",), "glue": (), "mount": ("tweezers",)}.get(
             kind, ()
         )
@@ -477,7 +477,9 @@ class Assembling:
                     "test",
                     f"{'Turn' if drive.kind == 'turn' else 'Move'} the {name} from rest to its end and back{stops}, {how}.",
                     "while everything can still be shifted",
-                    earlier=tuple(Earlier(s, "it is in its place") for s in dict.fromkeys(self.step_of[i] for i in done if i in self.step_of)),
+                    earlier=tuple(
+                        Earlier(s, "it is in its place", sets=True) for s in dict.fromkeys(self.step_of[i] for i in done if i in self.step_of)
+                    ),
                     mechanism=drive.mechanism,
                     minutes=self.work.minutes("test"),
                     position={**self.work.position, drive.mechanism: drive.end},

@@ -10,7 +10,7 @@ from lexipod.motion.folds.pulled import pulled_lengths
 from lexipod.units import UnitStyle
 
 _NUMBER = re.compile(r" \d+( |$)")
-_HEAD = re.compile(r"(.+?)( (?:of|over|under|behind|for|in|on|before|with) .+)")
+_HEAD = re.compile(r"(.+?)( (?:of|over|under|behind|for|in|on|before|with)(?: .+)?)")
 
 
 def listed(names: Iterable[str]) -> str:
@@ -37,10 +37,12 @@ def plural(name: str, count: int) -> str:
 
     >>> plural("blade", 3), plural("connector over the top ring", 3), plural("foam under the frame", 6)
     ('3 blades', '3 connectors over the top ring', '6 pieces of foam under the frame')
+    >>> plural("disc behind", 2)
+    '2 discs behind'
     """
     if name.startswith("foam"):
         return f"{count} pieces of {name}"
-    head = _HEAD.match(name)
+    head = _HEAD.fullmatch(name)
     noun, rest = (head[1], head[2]) if head else (name, "")
     ends = "es" if noun.endswith(("s", "x", "ch", "sh")) else "s"
     return f"{count} {noun}{ends}{rest}"

@@ -67,6 +67,8 @@ PILL_GAP_MM = 0.25
 GROOVE_MM = 0.05
 """By how much the arm's slot is cut wider, on each side, than the holes that are punched at its ends."""
 EAR_MM = 3.0
+PILL_LAND_MM = 2.0
+"""How far the pull reaches beyond the disc that is glued behind its end."""
 JAM_MARGIN = 1.5
 """How much further apart its two discs guide a pull than the drawer rule asks for."""
 FAN_STEPS = 12
@@ -384,7 +386,8 @@ def _build_straight(site: Site, mechanism: str, values: Values) -> Piece:
     (x, y), pin = place(values, "pivot"), span.pin
     half = number(values, "pull_width") / 2
     end = site.card.width_mm + number(values, "protrusion")
-    start = end - math.ceil((end - pin[0] + half) / site.grid_mm - 1e-6) * site.grid_mm
+    behind = max(half, number(values, "pill_distance") / 2 + number(values, "pill") / 2 + PILL_LAND_MM)
+    start = end - math.ceil((end - pin[0] + behind) / site.grid_mm - 1e-6) * site.grid_mm
     pull = _add_pull(stack, values, shapely.Polygon(rectangle(start, pin[1] - half, end, pin[1] + half)))
     pills = _add_pills(stack, values, pull, pin)
     add_collar(

@@ -1,0 +1,59 @@
+"""Is there paper where it is glued?
+
+A joint that only the model knows holds nothing: two pieces that are glued to each other must lie on each other, by more than a spot of glue.
+Source: what is glued has an area (common practice, no source).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import shapely
+
+from lexipod.assembly import Joint, Part
+from lexipod.checks.examination import Examination
+from lexipod.checks.finding import Finding
+
+TOUCHING_MM = 0.3
+"""Parts that lie so near each other touch: nothing of any thickness fits between them."""
+LEAST_GLUE_MM2 = 4.0
+"""A drop of glue takes up so much."""
+
+
+def check_glued(examination: Examination) -> Iterator[Finding]:
+    """Of two pieces that touch and are glued, how much lies on each other where they are laid down."""
+    assembly = examination.assembly
+    one_piece = {frozenset((seam.a, seam.b)) for seam in assembly.seams}
+    for joint in assembly.joints:
+        a, b = assembly.by_id[joint.a], assembly.by_id[joint.b]
+        if not _is_glued(joint, a, b) or frozenset((a.id, b.id)) in one_piece:
+            continue
+        area = float(shapely.intersection(a.region_at_home, b.region_at_home).area)
+        if area >= LEAST_GLUE_MM2:
+            continue
+        style = examination.style
+        x, y = shapely.get_coordinates(a.region_at_home.representative_point())[0]
+        message = (
+            f"The {a.name} is to be glued on the {b.name}, but only {style.area(area)} of it lies on that: nothing holds it. "
+            "Make the one longer, or set the other where it is covered."
+        )
+        yield Finding(
+            "glued",
+            "block",
+            a.mechanism,
+            (a.id, b.id),
+            f"The {a.name} has nothing to be glued on",
+            message,
+            round(area, 2),
+            LEAST_GLUE_MM2,
+            "mm2",
+            None,
+            (float(x), float(y)),
+        )
+
+
+def _is_glued(joint: Joint, a: Part, b: Part) -> bool:
+    """Whether glue holds two pieces that lie on each other; brads hold by their legs, and what is glued over a gap is held by flaps."""
+    if joint.kind != "fixed" or not (a.quantity and b.quantity) or "fastener" in (a.role, b.role) or a.bought or b.bought:
+        return False
+    return min(abs(a.z_mm - b.top_mm), abs(b.z_mm - a.top_mm)) < TOUCHING_MM
