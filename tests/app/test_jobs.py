@@ -39,7 +39,7 @@ class ChoreTest(unittest.TestCase):
 
     def test_every_chore_has_a_name_that_the_window_uses(self):
         named = {"yield", "fit", "reach", "convert", "propose", "compare", "places", "foam", "seen", "punch", "picture", "export"}
-        self.assertEqual(set(CHORES), named | {"sheets", "send", "lap"})
+        self.assertEqual(set(CHORES), named | {"sheets", "send", "lap", "kit", "booklet"})
 
     def test_places_of_a_part_that_is_gone_are_none(self):
         self.assertEqual(find_places(card_with("spinner"), "m1.nothing", "front", "glue"), {})

@@ -199,7 +199,7 @@ class BadInputTest(unittest.TestCase):
         damaged = self.folder / "damaged.lexipod"
         damaged.write_bytes(before[: len(before) // 2])
         newer = self.folder / "newer.lexipod"
-        newer.write_bytes(before.replace(b"lexipod/4", b"lexipod/5"))
+        newer.write_bytes(before.replace(b"lexipod/5", b"lexipod/6"))
         cases = [
             (["set", self.file, "travel=5 furlong"], "furlong"),
             (["set", self.file, "travel=1,5mm"], "1,5mm"),

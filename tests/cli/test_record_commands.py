@@ -70,6 +70,13 @@ class PlanCommandTest(RecordCommandTest):
         self.assertRegex(text, r"Done at 14:\d\d, 3 h \d\d min before 18:00")
         self.assertRegex(call("plan", self.file, "--copies", 50, "--begin", "14:00", "--until", "16:00")[1], r"By 16:00 \d+ of \d+ steps are done")
 
+    def test_a_card_that_does_not_move_free_has_a_plan_with_a_warning(self):
+        call("set", self.file, "travel=60mm")
+        status, text, _ = call("plan", self.file)
+        self.assertEqual(status, 1)
+        self.assertIn("does not move free yet", text)
+        self.assertTrue(json.loads(call("plan", self.file, "--json")[1])["blocked"])
+
     def test_times_are_read_strictly(self):
         noon = datetime(2026, 3, 1, 12, 30)
         self.assertEqual(parse_clock("09:15", noon), datetime(2026, 3, 2, 9, 15))

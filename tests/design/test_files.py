@@ -187,7 +187,7 @@ class EarlierFormatTest(unittest.TestCase):
                 added = {"tab_width": 0.0} if one["recipe"] == "louvre" else {}  # its slats had no tabs then
                 self.assertEqual(json.loads(json.dumps(other["parameters"])), one["parameters"] | added)
             self.assertLessEqual(written["ways"].items(), opened["ways"].items())
-            self.assertEqual(json.loads(format_design(read_design(path)))["format"], "lexipod/4")
+            self.assertEqual(json.loads(format_design(read_design(path)))["format"], "lexipod/5")
 
     def compare_pictures(self, written, items):
         for one, item in zip(written, items, strict=True):

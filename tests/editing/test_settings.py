@@ -50,6 +50,11 @@ SETTINGS = {
     "title": ("Kite “fog”", ""),
     "closure": ("band", "none"),
     "laminating": ("before", "after"),
+    "pace": ("2", "1"),
+    "adhesive": ("wet", "tape"),
+    "stamping": ("place", "before"),
+    "openings": ("through", "apart"),
+    "folding": ("ruler", "hand"),
     "foam_style": ("pads", "strips"),
 }
 

@@ -47,8 +47,7 @@ def check_glued(examination: Examination) -> Iterator[Finding]:
             round(area, 2),
             LEAST_GLUE_MM2,
             "mm2",
-            None,
-            (float(x), float(y)),
+            where=(float(x), float(y)),
         )
 
 

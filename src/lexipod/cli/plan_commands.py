@@ -12,6 +12,7 @@ import msgspec
 
 from lexipod.building import build_assembly
 from lexipod.catalog import Catalog
+from lexipod.checks import Examination, run_checks
 from lexipod.cli.answers import print_json
 from lexipod.design import Design, write_bytes_atomically
 from lexipod.errors import ParameterError, quoted
@@ -21,6 +22,8 @@ from lexipod.planning.schedule import make_schedule, tasks_of
 from lexipod.planning.told import plan_json, plan_text
 
 MOST_COPIES = 200
+CHECKED_AT = 25
+"""Positions at which it is looked whether the card moves free at all."""
 
 
 def _asked(options: argparse.Namespace, catalog: Catalog) -> Design:
@@ -52,19 +55,23 @@ def parse_clock(text: str, now: datetime) -> datetime:
 
 
 def run_plan(options: argparse.Namespace, catalog: Catalog) -> int:
-    """Tells the plan; status 1 where the card cannot be built so."""
+    """Tells the plan; status 1 where the card cannot be built so, or does not move free."""
     design = _asked(options, catalog)
-    plan = make_plan(build_assembly(design, catalog), catalog, design)
+    assembly = build_assembly(design, catalog)
+    plan = make_plan(assembly, catalog, design)
+    blocked = [f.rule for f in run_checks(Examination(assembly, catalog, design.ways, steps=CHECKED_AT)) if f.severity == "block"]
     copies = options.copies or design.sheeting.copies
     schedule = make_schedule(tasks_of(plan, copies, design.making.by), copies)
     if options.json:
-        print_json(plan_json(plan, schedule, copies))
+        print_json(plan_json(plan, schedule, copies) | {"blocked": list(dict.fromkeys(blocked))})
     else:
         now = datetime.now()
         begin = parse_clock(options.begin, now) if options.begin else now if options.until else None
         until = parse_clock(options.until, begin) if options.until and begin is not None else None
         print(plan_text(plan, schedule, design.ways.style(options.units), copies=copies, begin=begin, until=until), end="")
-    return 1 if plan.faults else 0
+        if blocked:
+            print(f"This card does not move free yet ({', '.join(dict.fromkeys(blocked))}): cure that first, “lexipod check” says how.")
+    return 1 if plan.faults or blocked else 0
 
 
 def run_booklet(options: argparse.Namespace, catalog: Catalog) -> int:

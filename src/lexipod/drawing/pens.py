@@ -34,7 +34,7 @@ PENS: dict[str, Pen] = {
     "edge": Pen(0.1, "pencil"),
     "step": Pen(0.22, "accent"),
     "faint": Pen(0.15, "pencil"),
-    "strong": Pen(0.55, "graphite"),
+    "strong": Pen(0.5, "graphite"),
     "never": Pen(0.22, "alarm", (0.8, 1.0)),
     "cross": Pen(0.25, "alarm"),
     "trouble": Pen(0.4, "alarm"),

@@ -8,16 +8,11 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 
-import numpy as np
-import shapely
-
-from lexipod.assembly import Guided, Part, Zone
-from lexipod.catalog import Adhesive
-from lexipod.geometry.frames import apply_pose, invert_pose
-from lexipod.planning.gluing import advise
+from lexipod.planning.bench import Bench, spots_of
 from lexipod.planning.making_words import counted, listed, stem
 from lexipod.planning.model import Asked, Earlier, GlueSpot, Step
 from lexipod.planning.prepare import Work
+from lexipod.planning.put_words import say_put
 from lexipod.planning.puts import Put, Workbench, pierced_by
 from lexipod.planning.reach import Before, Building
 
@@ -27,14 +22,15 @@ TOUCHING_MM = 0.35
 SPACER_TIP = "Open the legs over a spacer of two or three plies, draw it out again: that is the play."
 
 
-class Assembling:
+LEAST_ASKED_MM = 1.0
+"""A distance that is less cannot be measured with a ruler."""
+
+
+class Assembling(Bench):
     """Turns puts into steps, and keeps which step put what."""
 
     def __init__(self, work: Work, bench: Workbench) -> None:
-        self.work, self.bench = work, bench
-        self.by_id = work.assembly.by_id
-        self.step_of: dict[str, str] = {}
-        self.placed: list[str] = []
+        super().__init__(work, bench)
         self._tested: dict[str, str] = {}
         self._turned: list[str] = []
 
@@ -116,15 +112,16 @@ class Assembling:
         return row.why.startswith(("it is folded", "it goes round", "the brad"))
 
     def _put(self, puts: Sequence[Put], building: Building, *, in_hand: bool) -> Step:
-        kind, do, extra = self._said(puts, building)
+        said = say_put(self, puts, building)
+        kind = said.kind
         parts = tuple(i for p in puts for i in p.parts)
         blanks = tuple(dict.fromkeys(p.blank for p in puts if p.blank))
         earlier, phrase = self._why([p.id for p in puts], building)
-        ready = self.work.after([*blanks, *(b for p in puts for b in self._plies(p))], "it is ready to be put")
+        ready = self.work.after([*blanks, *(b for p in puts for b in self.plies(p))], "it is ready to be put")
         known = {r.step for r in (*ready, *earlier)}
         earlier = (*earlier, *(e for e in self._grounds(puts) if e.step not in known), *(self._trials() if kind == "mount" else ()))
-        spots = () if puts[0].id == building.seed else self._glue(puts) if kind in ("glue", "flap", "loop", "mount") else ()
-        glue, why_glue = self._adhesive(puts, spots) if spots or kind in ("glue", "loop") else (None, "")
+        spots = () if puts[0].id == building.seed else self.glue(puts) if kind in ("glue", "flap", "loop", "mount") else ()
+        glue, why_glue = self.adhesive(puts, spots) if spots or kind in ("glue", "loop") else (None, "")
         tools = {"brad": ("piercer", "brad"), "legs": ("spacer tool", "brad"), "foam": ("scissors",), "glue": (), "mount": ("tweezers",)}.get(
             kind, ()
         )
@@ -135,8 +132,8 @@ class Assembling:
         step = self.work.add(
             Step(
                 f"put-{first.id}" if first.id not in {s.id[4:] for s in self.work.steps if s.id.startswith("put-")} else f"put-{first.id}-{number}",
-                kind,  # type: ignore[arg-type]
-                do + (f", with {glue.name}." if glue is not None else "."),
+                kind,
+                said.do + (f", with {glue.name}." if glue is not None else "."),
                 self._reason(first, building, phrase, "" if glue is None else f"{glue.name.split(' from')[0]}, since {why_glue}"),
                 earlier=(*ready, *(e for e in earlier if e.step not in {r.step for r in ready})),
                 parts=parts,
@@ -145,11 +142,11 @@ class Assembling:
                 minutes=self.work.minutes(kind if kind in self.work.catalog.minutes else "glue", max(1, len(puts))),
                 setup=self.work.setup(kind),
                 wait=wait,
-                wait_for=f"the glue on the {counted([self._name(p) for p in puts])}" if wait else "",
+                wait_for=f"the glue on the {counted([self.name_of(p) for p in puts])}" if wait else "",
                 position=self._position(puts),
                 reach="hand" if in_hand else "front" if side == "up" else "back",
                 tools=tools,
-                tips=tuple(extra),
+                tips=said.tips,
                 glue=spots,
                 adhesive=glue.kind if glue is not None else "foam" if kind == "foam" else "",
                 asks=self._asks(puts),
@@ -168,33 +165,11 @@ class Assembling:
         at_end = drive is not None and any(p.parts[0].rpartition(".")[2].startswith("stop") for p in puts)
         return {**self.work.position, puts[0].mechanism: drive.end} if at_end and drive is not None else dict(self.work.position)
 
-    def _plies(self, put: Put) -> list[str]:
-        return [b.id for b in self.work.blanks if b.id == f"{put.blank}-plies"]
-
-    @property
-    def step_parts(self) -> set[str]:
-        """The parts that are in their places."""
-        return {i for name in self.placed for i in self.bench.puts[name].parts}
-
-    def _name(self, put: Put) -> str:
-        blank = next((b for b in self.work.blanks if b.id == put.blank), None)
-        return "card" if put.id == "card.sheet" else blank.name if blank is not None and put.kind != "flap" else self.by_id[put.parts[0]].name
-
-    def _ground(self, put: Put) -> Part | None:
-        """What a put is glued to."""
-        own = set(put.parts)
-        for joint in self.work.assembly.joints:
-            if joint.kind == "fixed" and joint.a in own and joint.b not in own:
-                ground = self.by_id[joint.b]
-                marked = next((self.by_id[z.to] for z in self._marked(put) if z.to in self.by_id), None)
-                return marked or ground
-        return None
-
     def _grounds(self, puts: Sequence[Put]) -> list[Earlier]:
         """The steps that put what these are glued on."""
         found: dict[str, Earlier] = {}
         for put in puts:
-            onto = {j.b for j in self.work.assembly.joints if j.kind == "fixed" and j.a in put.parts} | {z.to for z in self._marked(put)}
+            onto = {j.b for j in self.work.assembly.joints if j.kind == "fixed" and j.a in put.parts} | {z.to for z in self.marked(put)}
             for part in onto:
                 step = self.step_of.get(self.bench.put_of.get(part, ""))
                 if step is not None and self.bench.put_of[part] in self.placed:
@@ -205,183 +180,23 @@ class Assembling:
         """What was tried so far, before something is closed over it."""
         return [Earlier(t, "it is tried first", must=False) for t in dict.fromkeys([*self._tested.values(), *self._turned])]
 
-    def _marked(self, put: Put) -> list[Zone]:
-        """Places for glue that the piece itself has, each with what it is glued to."""
-        return [z for z in self.work.assembly.zones if z.kind == "glue" and z.part in put.parts and z.to and z.to not in put.parts]
-
-    def _said(self, puts: Sequence[Put], building: Building) -> tuple[str, str, list[str]]:
-        """The kind of step, what is done, and tips."""
-        put, names = puts[0], counted([self._name(p) for p in puts])
-        part = self.by_id[put.parts[0]]
-        turn = " from behind" if building.side.get(put.id) == "down" and put.kind not in ("legs",) else ""
-        ground = self._ground(put)
-        if put.id == building.seed:
-            return "lay", f"Take the {names}, loose: what follows is put on it before it comes to the card", []
-        if put.kind == "legs":
-            held = listed(self.by_id[i].name for i in pierced_by(self.bench, put.of))
-            return (
-                "legs",
-                f"Turn over; open the legs of the {counted([self.by_id[p.of].name for p in puts])} behind, loosely ({held})",
-                [SPACER_TIP, "Try that it turns before the legs are flat."],
-            )
-        if put.kind == "brad":
-            held = listed(dict.fromkeys(self.by_id[i].name for p in puts for i in pierced_by(self.bench, p.id)))
-            return (
-                "brad",
-                f"Put the {names} through {held}{turn}, its head in front",
-                ["The head is flat and lies under what covers it: try it before."],
-            )
-        if put.kind == "flap":
-            glued = bool(self._glue(puts))
-            folded = counted([self.by_id[p.parts[0]].name for p in puts])
-            over = "" if " over " in folded else f" over the {self._nearest(put)}"
-            seam = next((m.name for m in self.work.assembly.seams if m.a == put.parts[0]), "")
-            return (
-                "flap",
-                f"Fold the {folded}{over}{turn}" + ("" if glued else ", unglued"),
-                [*([f"{seam[:1].upper()}{seam[1:]}."] if "," in seam else []), "Close it loosely; what is inside must run."],
-            )
-        if put.kind == "loop":
-            over = listed(self._put_name(i) for i in put.between)
-            return (
-                "loop",
-                f"Fold the {names} round the {over}, glue its ends together, slip it on and glue its back down",
-                ["Try it loose on what it guides before its back is glued."],
-            )
-        if put.kind == "foam":
-            held = self.by_id[put.of].name
-            if any(self.by_id[p.parts[0]].glides for p in puts):
-                return (
-                    "foam",
-                    f"Stick {names} behind the {held}, the other liners left on for good",
-                    ["They slide on the panel and keep it level; these are forgotten most often."],
-                )
-            colour = self.work.design.ways.foam_colour
-            return (
-                "foam",
-                f"Stick {names} behind the {held}, liners left on",
-                [f"{colour.capitalize()} foam: its edge must not be seen.", "Clear of all that moves: the zone for foam is drawn."],
-            )
-        mount = self._carries_foam(put) or put.id == "card.sheet"
-        if mount:
-            onto = "card" if put.id != "card.sheet" else None
-            what = f"Peel the liners and set the {names} in place{turn}" if self._carries_foam(put) else f"Glue the {names} in place{turn}"
-            if onto is None:
-                what = f"Peel the liners and set everything on the {names}" if self._loose_foam() else f"Glue everything on the {names}"
-            return (
-                "mount",
-                f"{what}, margins even all round",
-                ["Let one edge touch first, look, then press.", "Open the card flat on the bench and press only where there is foam or paper below."],
-            )
-        if part.face == "foam":
-            on = ground.name if ground is not None else "card"
-            return (
-                "foam",
-                f"Stick the {names} on the {on}{turn}, upper liners left on",
-                ["Try what runs between or against them before the liners come off."],
-            )
-        if put.kind == "weight":
-            return "lay", f"Lay the {names} in its track", []
-        touches = ground is not None and (self._touch(part, ground) or ground.face == "foam" or not self._held_otherwise(put))
-        if ground is None or not ((ground.id in self.step_parts and touches) or self._marked(put)):
-            guided = next((n for n in self.work.assembly.needs if isinstance(n, Guided) and n.part in put.parts), None)
-            how = (
-                f"between {counted([self.by_id[g].name for g in guided.guides if g in self.by_id])}"
-                if guided is not None
-                else "in its place"
-                if len(puts) == 1
-                else "in their places"
-            )
-            runs = put.parts[0] in self.work.assembly.moving
-            return "lay", f"Lay the {names} {how}{turn}, unglued", ["Wax or powder the edges that run."] if runs else []
-        marked = listed(self.by_id[z.to].name for z in self._marked(put) if z.to in self.by_id)
-        on = f"the {marked}" if marked else "its foam" if ground.face == "foam" else f"the {ground.name}"
-        return (
-            "glue",
-            f"Glue the {names} on {on}{turn}",
-            ["Keep glue away from every edge that runs."] if part.id in self.work.assembly.moving else [],
-        )
-
-    def _touch(self, part: Part, ground: Part) -> bool:
-        return min(abs(part.z_mm - ground.top_mm), abs(ground.z_mm - part.top_mm)) < TOUCHING_MM or not ground.quantity
-
-    def _held_otherwise(self, put: Put) -> bool:
-        """Whether a brad holds it, or a flap that is folded over it."""
-        others = self.bench.puts.values()
-        by_brads = any(o.kind == "legs" and set(put.parts) & set(pierced_by(self.bench, o.of)) for o in others)
-        return by_brads or any(o.kind == "flap" and put.id in o.between for o in others)
-
-    def _nearest(self, flap: Put) -> str:
-        """What a flap comes to lie against."""
-        part = self.by_id[flap.parts[0]]
-        inside = [self.by_id[i] for n in flap.between for i in (self.bench.puts[n].parts if n in self.bench.puts else (n,))]
-        against = min(inside, key=lambda p: min(abs(p.z_mm - part.top_mm), abs(part.z_mm - p.top_mm)), default=None)
-        return "piece" if against is None else against.name
-
-    def _put_name(self, name: str) -> str:
-        return self._name(self.bench.puts[name]) if name in self.bench.puts else self.work.assembly.part_name(name)
-
-    def _carries_foam(self, put: Put) -> bool:
-        return put.mechanism == "card" and any(p.kind == "foam" and p.of in put.parts for p in self.bench.puts.values())
-
-    def _loose_foam(self) -> bool:
-        return any(p.kind == "foam" and p.id in self.placed for p in self.bench.puts.values())
-
-    def _glue(self, puts: Sequence[Put]) -> tuple[GlueSpot, ...]:
-        """Where pieces meet what they are glued on, as outlines in their own frames."""
-        spots: list[GlueSpot] = []
-        for put in puts:
-            spots += [GlueSpot(z.part, z.polygon, z.face, z.to) for z in self._marked(put) if z.to in self.step_parts]
-            for joint in self.work.assembly.joints:
-                if joint.kind != "fixed" or joint.a not in put.parts or joint.b in put.parts or self._is_own(put, joint.b):
-                    continue
-                a, b = self.by_id[joint.a], self.by_id[joint.b]
-                if "fastener" in (a.role, b.role) or not (a.quantity and b.quantity):
-                    continue
-                if put.kind == "piece" and self._carries_foam(put) and not {a.face, b.face} & {"foam"}:
-                    continue
-                spots += _spots(a, b)
-            if put.kind == "flap":
-                under = [self.by_id[i] for i in self.by_id if i not in put.parts and self._meets(put.parts[0], i)]
-                spots += [s for other in under[:1] for s in _spots(self.by_id[put.parts[0]], other)]
-        return tuple(spots)
-
-    def _is_own(self, put: Put, part: str) -> bool:
-        """Whether a part is of the same piece of paper."""
-        blank = next((b for b in self.work.blanks if b.id == put.blank), None)
-        return blank is not None and part in blank.panels
-
-    def _meets(self, flap: str, other: str) -> bool:
-        """Whether a flap lies right on a part of which it may be glued: one that lies still against it."""
-        a, b = self.by_id[flap], self.by_id[other]
-        bodies = self.work.assembly.bodies
-        touching = abs(a.z_mm - b.top_mm) < 0.25 or abs(b.z_mm - a.top_mm) < 0.25
-        return touching and bodies[flap] == bodies[other] and b.quantity > 0 and a.region_at_home.intersection(b.region_at_home).area > LEAST_GLUE_MM2
-
-    def _adhesive(self, puts: Sequence[Put], spots: Sequence[GlueSpot]) -> tuple[Adhesive | None, str]:
-        part = self.by_id[puts[0].parts[0]]
-        onto = [self.by_id[s.onto].stock for s in spots if s.onto in self.by_id]
-        if part.face == "foam" or any(s in self.work.catalog.foams for s in onto):
-            return None, "foam sticks by itself"
-        area = sum(float(shapely.Polygon(s.outline).area) for s in spots)
-        guides = {g for need in self.work.assembly.needs if isinstance(need, Guided) for g in need.guides}
-        loaded = part.id in self.work.assembly.moving or part.id in guides or puts[0].kind in ("flap", "loop")
-        return advise(self.work.catalog, self.work.design.ways, (part.stock, *onto), area_mm2=area, loaded=loaded, aligned=True)
-
     def _asks(self, puts: Sequence[Put]) -> tuple[Asked, ...]:
-        found: list[Asked] = []
-        for put in puts[:1]:
-            part = self.by_id[put.parts[0]]
-            if part.face == "foam" and part.role == "spacer":
-                found.append(
-                    Asked(f"{part.id}.thickness", f"thickness of the {stem(part.name)} as it lies", round(part.thickness_mm, 3), "foam", part.id)
-                )
-        return tuple(found)
+        """What can be measured now: how thick foam lies, and where a sheet or a piece came to lie on what carries it."""
+        put = puts[0]
+        part, ground = self.by_id[put.parts[0]], self.ground_of(put)
+        if part.face == "foam" and part.role == "spacer":
+            return (Asked(f"{part.id}.thickness", f"thickness of the {stem(part.name)} as it lies", round(part.thickness_mm, 3), "foam", part.id),)
+        if ground is None or put.kind != "piece" or part.id in self.work.assembly.moving:
+            return ()
+        left = part.region_at_home.bounds[0] - ground.region_at_home.bounds[0]
+        if left < LEAST_ASKED_MM:
+            return ()
+        return (Asked(f"{part.id}.place", f"from the left edge of the {ground.name} to the {part.name}", round(left, 3), "place", part.id),)
 
     def _before_liners(self, puts: Sequence[Put], building: Building) -> None:
         """Everything that moves so far is tried before a sheet is stuck over it."""
-        if any(self._carries_foam(p) or (p.id == "card.sheet" and p.id != building.seed) for p in puts):
-            how = "laid on the card" if puts[0].id == "card.sheet" else f"with the {self._name(puts[0])} held in its place"
+        if any(self.carries_foam(p) or (p.id == "card.sheet" and p.id != building.seed) for p in puts):
+            how = "laid on the card" if puts[0].id == "card.sheet" else f"with the {self.name_of(puts[0])} held in its place"
             self._test([*self.placed, *(p.id for p in puts)], f"{how}, all liners on")
 
     def _after(self, puts: Sequence[Put], building: Building) -> None:
@@ -420,11 +235,11 @@ class Assembling:
         own = tuple(Earlier(s, "it is joined first") for s in dict.fromkeys(self.step_of[p] for p in unit.puts))
         spots: tuple[GlueSpot, ...]
         if joint is None:
-            do, kind, spots = f"Lay the joined {self._name(seed)} in its place", "lay", ()
+            do, kind, spots = f"Lay the joined {self.name_of(seed)} in its place", "lay", ()
         else:
             ground = self.by_id[joint.b]
-            do, kind = f"Set the joined {self._name(seed)} on the {ground.name}", "mount"
-            spots = tuple(_spots(self.by_id[low.id], ground)) or tuple(_spots(self.by_id[joint.a], ground))
+            do, kind = f"Set the joined {self.name_of(seed)} on the {ground.name}", "mount"
+            spots = tuple(spots_of(self.by_id[low.id], ground)) or tuple(spots_of(self.by_id[joint.a], ground))
         tested = tuple(self._trials())
         step = self.work.add(
             Step(
@@ -499,19 +314,6 @@ class Assembling:
     def _has_stops(self, joint_id: str) -> bool:
         joint = next((j for j in self.work.assembly.joints if j.id == joint_id), None)
         return joint is not None and "stop" in joint.ends
-
-
-def _spots(a: Part, b: Part) -> list[GlueSpot]:
-    """What two parts have in common where they lie, in the frame of the first."""
-    touching = min(abs(a.z_mm - b.top_mm), abs(b.z_mm - a.top_mm)) < TOUCHING_MM
-    common = shapely.intersection(a.region_at_home, b.region_at_home) if touching else shapely.Polygon()
-    inverse = invert_pose(np.asarray(a.home, dtype=float))
-    out = []
-    for piece in shapely.get_parts(common):
-        if piece.geom_type == "Polygon" and piece.area > LEAST_GLUE_MM2:
-            rings = [apply_pose(inverse, shapely.get_coordinates(r)[:-1]) for r in (piece.exterior, *piece.interiors)]
-            out.append(GlueSpot(a.id, rings[0], "back" if a.z_mm > b.z_mm else "front", b.id, tuple(rings[1:])))
-    return out
 
 
 def _as_reason(why: str) -> str:

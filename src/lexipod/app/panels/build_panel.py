@@ -37,6 +37,7 @@ class BuildPanel(Panel):
         self.column.addStretch(1)
         plan.changed.connect(self.refresh_if_seen)
         plan.turned.connect(self._turned)
+        desk.judged.connect(self._judged)
         self.refresh_if_seen()
 
     def _add_steps(self, table: Callable[[], None], booklet: Callable[[], None]) -> None:
@@ -193,12 +194,19 @@ class BuildPanel(Panel):
         self._fills = False
         self._turned()
 
+    def _judged(self) -> None:
+        if self.isVisible():
+            self._turned()
+
     def _turned(self) -> None:
         """Shows the step that is looked at."""
         plan, schedule, step = self.plan.plan, self.plan.schedule, self.plan.step
         cards = f" for {self.plan.copies} cards" if self.plan.copies > 1 else ""
         told = f"{len(plan.steps)} steps{cards}: {minutes_text(schedule.hands)} of work, {minutes_text(schedule.total)} with waits."
-        self.told.setText(" ".join([told, *plan.faults, *plan.moved[:2]]))
+        judgement = self.desk.judgement
+        blocks = [f for f in judgement.findings if f.severity == "block"] if judgement is not None and not self.desk.is_stale else []
+        first = ["This card does not move free yet: cure that first, at Fit."] if blocks else []
+        self.told.setText(" ".join([told, *first, *plan.faults, *plan.moved[:2]]))
         if step is None:
             return
         self._fills = True
