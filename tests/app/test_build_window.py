@@ -132,6 +132,7 @@ class TableTest(BuildWindowTest):
         QTest.keyClick(self.table, Qt.Key.Key_N)
         QTest.keyClicks(self.table.line, "next time: slot 1 mm wider")
         QTest.keyClick(self.table.line, Qt.Key.Key_Return)
+        self.assertEqual(self.plan.number, 1, "Enter in a line is no step")
         picture = self.folder / "p.png"
         Image.new("RGB", (60, 40), (4, 5, 6)).save(picture)
         data = QMimeData()
@@ -151,6 +152,7 @@ class TableTest(BuildWindowTest):
         QTest.keyClicks(field, "1 1/16 in")
         QTest.keyClick(field, Qt.Key.Key_Return)
         self.assertAlmostEqual(self.book.make.measures[0].measured, 26.9875)
+        self.assertEqual(self.plan.step.id, step.id, "Enter in a field is no step")
         field.setText("wide")
         QTest.keyClick(field, Qt.Key.Key_Return)
         self.assertEqual(len(self.book.make.measures), 1)

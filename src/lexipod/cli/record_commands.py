@@ -23,7 +23,7 @@ from lexipod.planning.model import Asked
 from lexipod.planning.plan import make_plan
 from lexipod.records import backup, shelf
 from lexipod.records.calibration import bins, calibrate
-from lexipod.records.learning import Learned, learn_all, own_errors
+from lexipod.records.learning import Learned, learn_all, learned_text, own_errors
 from lexipod.records.makes import KINDS, RAN, RAN_WORDS, Make, Measure
 from lexipod.records.making import begin_make, compare_makes, now_text, said_last, write_design_of
 from lexipod.records.photographs import keep_photograph
@@ -325,14 +325,10 @@ def _shelf_need(options: argparse.Namespace, catalog: Catalog) -> int:
     else:
         style = design.ways.style()
         for s in short:
-            print(f"to buy: {_amount(s.missing, s.unit, style)} of {s.name} ({_amount(s.there, s.unit, style)} there)")
+            print(f"to buy: {shelf.amount_text(s.missing, s.unit, style)} of {s.name} ({shelf.amount_text(s.there, s.unit, style)} there)")
         if not short:
             print(f"all that {kit.copies} cards need is on the shelf")
     return 1 if short else 0
-
-
-def _amount(count: float, unit: str, style: UnitStyle) -> str:
-    return style.length(count) if unit == "mm" else f"{count:g} {unit}{'' if count == 1 else 's'}"
 
 
 def _shelf_take(options: argparse.Namespace, catalog: Catalog) -> int:
@@ -438,7 +434,7 @@ def run_accuracy(options: argparse.Namespace, catalog: Catalog) -> int:
     if not learned:
         print("nothing was measured yet; take a quick measure while you build, and it is kept in the log")
     for row in learned:
-        print(learned_text(row))
+        print(learned_text(row, UnitStyle(options.units or "mm")))
     slips = [m for make in makes for m in make.measures if m.is_slip]
     if slips:
         print(f"left out, since they look like slips of the pen: {', '.join(m.name for m in slips)}")
@@ -466,22 +462,10 @@ def _learned_json(row: Learned) -> dict[str, object]:
     }
 
 
-def learned_text(row: Learned) -> str:
-    """What is known of one way, in a sentence."""
-    unit, factor = ("%", 100.0) if row.kind in ("foam", "paper") else ("mm", 1.0)
-    bias, low, high = (v * factor for v in (row.bias, *row.bias95))
-    spread, usual = row.spread * factor, row.usual * factor
-    few = "" if row.is_enough else ", too few to be used"
-    ahead = f"{row.next95[0] * factor:+.2f} to {row.next95[1] * factor:+.2f}"
-    return (
-        f"{row.kind} by {row.way}: {row.count} measure{'' if row.count == 1 else 's'}{few}; off by {bias:+.2f} {unit} on average "
-        f"({low:+.2f} to {high:+.2f}), scattering by {spread:.2f} (usually {usual:.2f}); the next one {ahead}"
-    )
-
-
 def _add_accuracy(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--json", action="store_true")
     parser.add_argument("--data", type=Path, metavar="FOLDER", help="where the log lies (the user's data folder)")
+    parser.add_argument("--units", choices=("in", "mm"))
     parser.add_argument("--use", type=Path, metavar="FILE", help="uses them for the gaps and builds of this design")
     parser.add_argument("--forget", action="store_true", help="with --use: back to the usual errors")
 

@@ -18,6 +18,7 @@ from scipy import stats
 from lexipod.builds.dimensions import ACCURACIES, Accuracy
 from lexipod.design import Cutting
 from lexipod.records.makes import Make, Measure
+from lexipod.units import UnitStyle
 
 PRIOR_MEAN_OF = 3.0
 """So many measures without bias does the usual stand for."""
@@ -112,6 +113,26 @@ def learn_all(makes: Iterable[Make]) -> list[Learned]:
         accuracy = ACCURACIES.get(way, ACCURACIES["hand"])  # type: ignore[call-overload]
         out.append(learn([m.error for m in rows], usual_spread(kind, accuracy), kind=kind, way=way))
     return out
+
+
+def off_text(off: float, kind: str, style: UnitStyle) -> str:
+    """So much off, with its sign, in the maker's unit; foam and paper in per cent.
+
+    >>> off_text(0.127, "cut", UnitStyle("in")), off_text(-0.127, "cut", UnitStyle("mm")), off_text(0.03, "foam", UnitStyle("in"))
+    ('+0.005 in', '-0.13 mm', '+3.0 %')
+    """
+    sign = "-" if off < 0 else "+"
+    return f"{sign}{abs(off) * 100:.1f} %" if kind in ("foam", "paper") else f"{sign}{style.thickness(abs(off))}"
+
+
+def learned_text(row: Learned, style: UnitStyle) -> str:
+    """What is known of one way, in a sentence."""
+    bias, low, high = (off_text(v, row.kind, style) for v in (row.bias, *row.bias95))
+    spread, usual = (off_text(v, row.kind, style)[1:] for v in (row.spread, row.usual))
+    ahead = " to ".join(off_text(v, row.kind, style) for v in row.next95)
+    few = "" if row.is_enough else ", too few to be used"
+    measures = f"{row.count} measure{'' if row.count == 1 else 's'}{few}"
+    return f"{row.kind} by {row.way}: {measures}; off by {bias} on average ({low} to {high}), scattering by {spread} (usually {usual}); the next one {ahead}"
 
 
 def own_errors(learned: Iterable[Learned], cutting: Cutting) -> dict[str, tuple[float, float]]:

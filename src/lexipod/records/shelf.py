@@ -16,6 +16,7 @@ from lexipod.catalog.book import keep_offcuts
 from lexipod.fabricate.kit import FROM_SHELF, Kit, KitRow
 from lexipod.fabricate.sheeting import Sheets
 from lexipod.records.store import LogError, Store
+from lexipod.units import UnitStyle
 
 CSV_FIELDS = ("id", "item", "name", "kind", "unit", "count", "low", "place", "price", "outline")
 UNITS = ("sheet", "piece", "mm", "mm2", "roll")
@@ -102,6 +103,15 @@ def remove_thing(store: Store, thing_id: str) -> None:
     with store.changing():
         if store.run("DELETE FROM shelf WHERE id = ?", (thing_id,)) == 0:
             raise LogError(f"there is no {thing_id} on the shelf")
+
+
+def amount_text(count: float, unit: str, style: UnitStyle) -> str:
+    """So many of a unit, or so long.
+
+    >>> amount_text(1, "sheet", UnitStyle("mm")), amount_text(3, "piece", UnitStyle("mm")), amount_text(80, "mm", UnitStyle("mm"))
+    ('1 sheet', '3 pieces', '80 mm')
+    """
+    return style.length(count) if unit == "mm" else f"{count:g} {unit}{'' if count == 1 else 's'}"
 
 
 def wants(kit: Kit) -> list[KitRow]:

@@ -16,7 +16,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from lexipod.app.log.rulers_view import RulersView
+from lexipod.app.log.rulers_view import RulersView, rulers_of_kinds, rulers_of_make
 from lexipod.app.look import Theme
 from lexipod.app.panels.fields import choice_box
 from lexipod.app.state.logbook import Logbook
@@ -95,7 +95,7 @@ class LogView(QWidget):
         area.setWidgetResizable(True)
         area.setWidget(self.rulers)
         area.setMaximumHeight(300)
-        area.setMinimumHeight(150)
+        area.setMinimumHeight(190)
         column.addWidget(area)
         book.changed.connect(self.refresh)
 
@@ -115,7 +115,7 @@ class LogView(QWidget):
         self.table.setSortingEnabled(False)
         self.table.setRowCount(len(rows))
         for k, make in enumerate(rows):
-            said = make.next_time or make.note or next((e.text for e in reversed(make.events) if e.kind in ("note", "ran")), "")
+            said = make.next_time or make.note or next((e.text for e in reversed(make.events) if e.kind == "note"), "")
             state = RAN_SHORT[make.ran] if make.ended or make.ran else "on the table"
             cells = (
                 _Cell(make.began[:10], make.began),
@@ -143,9 +143,19 @@ class LogView(QWidget):
         else:
             self.empty.setText("" if rows else "No make like that; there are others.")
         self.empty.setVisible(bool(self.empty.text()))
-        here = next((m for m in self._makes if m.id == self.book.make_id), None)
-        errors = {key: [m.error for m in found] for key, found in measures_of(self._makes).items()}
-        self.rulers.show_make(here if here is not None and here.measures else None, learn_all(self._makes), errors, calibrate(self._makes))
+        self._show_rulers()
+
+    def _show_rulers(self) -> None:
+        """The measures of the make in hand, or all errors by kind of work."""
+        here = next((m for m in self._makes if m.id == self.book.make_id and m.measures), None)
+        learned = {(row.kind, row.way): row for row in learn_all(self._makes)}
+        style = self.book.session.style
+        if here is not None:
+            title, rulers = "Measured, beside what was designed; the band is where the next one is expected", rulers_of_make(here, learned, style)
+        else:
+            errors = {key: [m.error for m in found] for key, found in measures_of(self._makes).items()}
+            title, rulers = "Your own errors, by kind of work; the band is where the next one is expected", rulers_of_kinds(learned, errors, style)
+        self.rulers.show_rulers(title, rulers, calibrate(self._makes))
 
     def _id(self, row: int) -> str:
         cell = self.table.item(row, 0)

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping
+from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
@@ -10,12 +11,47 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from lexipod.app.look import Theme, font
 from lexipod.records.calibration import Calibration
-from lexipod.records.learning import Learned
-from lexipod.records.makes import Make, Measure
+from lexipod.records.learning import Learned, off_text
+from lexipod.records.makes import Make
+from lexipod.units import UnitStyle
 
 ROW_PX, LABEL_PX, SIDE_PX = 34, 250, 18
 LEAST_SPAN_MM = 0.5
+SHARES = ("foam", "paper")
+NOTHING = "No measure was taken yet. At the table a quick one is asked for where it tells most: from five on it is used, if you like."
 KIND_WORDS = {"cut": "edges cut", "opening": "openings cut", "hole": "holes", "place": "places", "foam": "foam", "paper": "paper"}
+
+
+@dataclass(frozen=True, slots=True)
+class Ruler:
+    """One ruler: what it measures, where the marks lie about what was designed (mm, or per cent), the band, and what is said at its end."""
+
+    name: str
+    marks: tuple[float, ...]
+    band: tuple[float, float] | None
+    told: str
+
+
+def rulers_of_make(make: Make, learned: Mapping[tuple[str, str], Learned], style: UnitStyle) -> list[Ruler]:
+    """A ruler for each measure of a make."""
+    out = []
+    for m in make.measures:
+        row = learned.get((m.kind, m.way))
+        factor = 100.0 if m.kind in SHARES else 1.0
+        band = (row.next95[0] * factor, row.next95[1] * factor) if row is not None else None
+        out.append(Ruler(m.name, (m.error * factor,), band, off_text(m.error, m.kind, style)))
+    return out
+
+
+def rulers_of_kinds(learned: Mapping[tuple[str, str], Learned], errors: Mapping[tuple[str, str], list[float]], style: UnitStyle) -> list[Ruler]:
+    """A ruler for each kind of work that was measured."""
+    out = []
+    for key, row in learned.items():
+        factor = 100.0 if row.kind in SHARES else 1.0
+        name = f"{KIND_WORDS.get(row.kind, row.kind)} by {row.way}, {row.count} measured"
+        marks = tuple(e * factor for e in errors.get(key, ()))
+        out.append(Ruler(name, marks, (row.next95[0] * factor, row.next95[1] * factor), off_text(row.bias, row.kind, style)))
+    return out
 
 
 class RulersView(QWidget):
@@ -27,22 +63,19 @@ class RulersView(QWidget):
         self.setObjectName("ground")
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("Measures on their rulers")
-        self.measures: tuple[Measure, ...] = ()
-        self.learned: dict[tuple[str, str], Learned] = {}
-        self.errors: dict[tuple[str, str], list[float]] = {}
+        self.title = ""
+        self.rulers: list[Ruler] = []
         self.calibration: Calibration | None = None
 
-    def show_make(self, make: Make | None, learned: Sequence[Learned], errors: dict[tuple[str, str], list[float]], calibration: Calibration) -> None:
+    def show_rulers(self, title: str, rulers: list[Ruler], calibration: Calibration) -> None:
         """What is drawn."""
-        self.measures = make.measures if make is not None else ()
-        self.learned = {(row.kind, row.way): row for row in learned}
-        self.errors, self.calibration = errors, calibration
+        self.title, self.rulers, self.calibration = title, rulers, calibration
         self.setFixedHeight(self.sizeHint().height())
         self.update()
 
     def sizeHint(self) -> QSize:
         """As high as what is drawn."""
-        rows = len(self.measures) or len(self.learned)
+        rows = len(self.rulers)
         told = 1 + len(self.calibration.scores) if self.calibration is not None and self.calibration.told else 0
         return QSize(700, max(40, 26 + rows * ROW_PX + told * 24 + 12) if rows or told else 60)
 
@@ -52,50 +85,25 @@ class RulersView(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), self.theme.colour("ground"))
         y = 6.0
-        painter.setFont(font(14, bold=True))
-        painter.setPen(self.theme.colour("ink"))
-        if not self.measures and not self.learned:
+        if self.rulers:
+            painter.setFont(font(14, bold=True))
+            painter.setPen(self.theme.colour("ink"))
+            painter.drawText(QRectF(8, y, self.width() - 16, 18), Qt.AlignmentFlag.AlignLeft, self.title)
+            y += 22
+        elif self.calibration is None or not self.calibration.told:
             painter.setFont(font(14))
             painter.setPen(self.theme.colour("pencil"))
             flags = int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop) | int(Qt.TextFlag.TextWordWrap)
-            painter.drawText(
-                QRectF(8, 8, self.width() - 16, 50),
-                flags,
-                "No measure was taken yet. At the table a quick one is asked for where it tells most: from five on it is used, if you like.",
-            )
-            return
-        title = (
-            "Measured, beside what was designed; the band is where the next one is expected"
-            if self.measures
-            else "Your own errors, by kind of work; the band is where the next one is expected"
-        )
-        painter.drawText(QRectF(8, y, self.width() - 16, 18), Qt.AlignmentFlag.AlignLeft, title)
-        y += 22
-        if self.measures:
-            for m in self.measures:
-                row = self.learned.get((m.kind, m.way))
-                scale = m.designed if m.kind in ("foam", "paper") else 1.0
-                band = tuple(v * scale for v in row.next95) if row is not None else None
-                self._paint_ruler(painter, y, m.name, [m.measured - m.designed], band)
-                y += ROW_PX
-        else:
-            for key, row in self.learned.items():
-                factor = 100.0 if row.kind in ("foam", "paper") else 1.0
-                name = f"{KIND_WORDS.get(row.kind, row.kind)} by {row.way}, {row.count} measured"
-                self._paint_ruler(
-                    painter,
-                    y,
-                    name,
-                    [e * factor for e in self.errors.get(key, ())],
-                    tuple(v * factor for v in row.next95),
-                    "%" if factor > 1 else "mm",
-                )
-                y += ROW_PX
+            painter.drawText(QRectF(8, 8, self.width() - 16, 50), flags, NOTHING)
+        for ruler in self.rulers:
+            self._paint_ruler(painter, y, ruler)
+            y += ROW_PX
         self._paint_calibration(painter, y + 6)
 
-    def _paint_ruler(self, painter: QPainter, y: float, name: str, errors: Sequence[float], band: tuple[float, ...] | None, unit: str = "mm") -> None:
+    def _paint_ruler(self, painter: QPainter, y: float, ruler: Ruler) -> None:
         left, right = LABEL_PX + SIDE_PX, self.width() - SIDE_PX - 96
-        span = max([LEAST_SPAN_MM, *(abs(e) for e in errors), *(abs(b) for b in band or ())]) * 1.1
+        band = ruler.band
+        span = max([LEAST_SPAN_MM, *(abs(e) for e in ruler.marks), *(abs(b) for b in band or ())]) * 1.1
 
         def x(error: float) -> float:
             return (left + right) / 2 + error / span * (right - left) / 2
@@ -104,7 +112,7 @@ class RulersView(QWidget):
         painter.setFont(font(14))
         painter.setPen(self.theme.colour("ink"))
         box = QRectF(8, y, LABEL_PX, ROW_PX)
-        text = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(LABEL_PX))
+        text = painter.fontMetrics().elidedText(ruler.name, Qt.TextElideMode.ElideRight, int(LABEL_PX))
         painter.drawText(box, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, text)
         if band is not None:
             painter.fillRect(QRectF(x(band[0]), middle - 8, x(band[1]) - x(band[0]), 16), self.theme.colour("accent_soft"))
@@ -118,13 +126,11 @@ class RulersView(QWidget):
             k += 1
         painter.setPen(QPen(self.theme.colour("ink"), 2))
         painter.drawLine(QPointF(x(0), middle - 11), QPointF(x(0), middle + 11))
-        for error in errors:
+        for error in ruler.marks:
             painter.setPen(QPen(self.theme.colour("accent"), 2.2))
             painter.drawLine(QPointF(x(error), middle - 9), QPointF(x(error), middle + 1))
-        if errors:
-            mean = sum(errors) / len(errors)
-            painter.setPen(self.theme.colour("ink"))
-            painter.drawText(QRectF(right + 8, y, 92, ROW_PX), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, f"{mean:+.2f} {unit}")
+        painter.setPen(self.theme.colour("ink"))
+        painter.drawText(QRectF(right + 8, y, 92, ROW_PX), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, ruler.told)
 
     def _paint_calibration(self, painter: QPainter, y: float) -> None:
         told = self.calibration

@@ -227,4 +227,7 @@ class BuildPanel(Panel):
             self.clock.setText(until_text(schedule, self.plan.begin, self.plan.until, plan))
         else:
             idle = f" The hands wait for {minutes_text(schedule.idle)} of it." if schedule.idle >= 0.5 else ""
-            self.clock.setText(f"Begun now, done at {datetime.now() + timedelta(minutes=schedule.total):%H:%M}.{idle}")
+            done = datetime.now() + timedelta(minutes=schedule.total)
+            days = (done.date() - datetime.now().date()).days
+            when = f"{done:%H:%M}" + ("" if days == 0 else " tomorrow" if days == 1 else f", {days} days on")
+            self.clock.setText(f"Begun now, done at {when} if you go on without a pause.{idle}")

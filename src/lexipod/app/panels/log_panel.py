@@ -21,7 +21,7 @@ from lexipod.design import write_bytes_atomically
 from lexipod.errors import LexipodError
 from lexipod.fabricate.kit import Kit
 from lexipod.records import backup, shelf
-from lexipod.records.learning import learn_all, own_errors
+from lexipod.records.learning import learn_all, off_text, own_errors
 from lexipod.records.makes import RAN_WORDS, Make
 from lexipod.records.making import compare_makes, design_of, now_text
 from lexipod.records.store import LogError
@@ -240,7 +240,7 @@ class LogPanel(Panel):
             self.short.setText(str(error))
             return
         style = self.session.style
-        lines = [f"to buy: {style.length(s.missing) if s.unit == 'mm' else f'{s.missing:g} {s.unit}'} of {s.name}" for s in short]
+        lines = [f"to buy: {shelf.amount_text(s.missing, s.unit, style)} of {s.name}" for s in short]
         done = f"The kit for {kit.copies} card{'' if kit.copies == 1 else 's'} was taken. " if self._takes else ""
         self.short.setText(done + ("\n".join(lines) if lines else "All of it is on the shelf."))
         if self._takes:
@@ -358,10 +358,9 @@ class LogPanel(Panel):
         learned = learn_all(makes)
         lines = []
         for row in learned:
-            factor, unit = (100.0, "%") if row.kind in ("foam", "paper") else (1.0, "mm")
+            bias, spread, usual = (off_text(v, row.kind, self.session.style) for v in (row.bias, row.spread, row.usual))
             few = "" if row.is_enough else ", too few to be used"
-            off = f"off by {row.bias * factor:+.2f} {unit}, scattering by {row.spread * factor:.2f} (usually {row.usual * factor:.2f})"
-            lines.append(f"{row.kind} by {row.way}: {off}; {row.count} measured{few}")
+            lines.append(f"{row.kind} by {row.way}: off by {bias}, scattering by {spread[1:]} (usually {usual[1:]}); {row.count} measured{few}")
         self.errors.setText("\n".join(lines) or "Nothing was measured yet.")
         own = own_errors(learned, self.session.design.ways.cutting)
         self.use.setEnabled(bool(own))
