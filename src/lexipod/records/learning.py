@@ -132,7 +132,8 @@ def learned_text(row: Learned, style: UnitStyle) -> str:
     ahead = " to ".join(off_text(v, row.kind, style) for v in row.next95)
     few = "" if row.is_enough else ", too few to be used"
     measures = f"{row.count} measure{'' if row.count == 1 else 's'}{few}"
-    return f"{row.kind} by {row.way}: {measures}; off by {bias} on average ({low} to {high}), scattering by {spread} (usually {usual}); the next one {ahead}"
+    off = f"off by {bias} on average ({low} to {high}), scattering by {spread} (usually {usual})"
+    return f"{row.kind} by {row.way}: {measures}; {off}; the next one {ahead}"
 
 
 def own_errors(learned: Iterable[Learned], cutting: Cutting) -> dict[str, tuple[float, float]]:
