@@ -121,7 +121,7 @@ class LayerTest(unittest.TestCase):
                     self.assertNotIn(recipe.replace("_", "-"), text, path)
 
 
-APP_LAYERS = ("look", "state", "jobs", "card", "sheets", "build", "panels", "log", "frame")
+APP_LAYERS = ("look", "state", "jobs", "card", "sheets", "making", "panels", "log", "frame")
 """Within the application, from the bottom to the top."""
 
 

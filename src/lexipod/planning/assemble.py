@@ -13,7 +13,7 @@ from lexipod.planning.making_words import counted, listed, stem
 from lexipod.planning.model import Asked, Earlier, GlueSpot, Step
 from lexipod.planning.prepare import Work
 from lexipod.planning.put_words import say_put
-from lexipod.planning.puts import Put, Workbench, pierced_by
+from lexipod.planning.puts import BASES, Put, Workbench, pierced_by
 from lexipod.planning.reach import Before, Building
 
 LEAST_GLUE_MM2 = 1.0
@@ -46,7 +46,7 @@ class Assembling(Bench):
                 made += self._mount_unit(name, unit, building)
                 continue
             puts = [self.bench.puts[i] for i in group]
-            if name == building.seed == "card.sheet":
+            if name == building.seed and name in BASES:
                 self._begin_with_card(puts[0])
                 continue
             self._before_liners(puts, building)
@@ -104,7 +104,7 @@ class Assembling(Bench):
     def _reason(self, put: Put, building: Building, phrase: str, why_glue: str) -> str:
         if put.id == building.seed:
             return "its back and its front are needed"
-        if put.id == "card.sheet":
+        if put.id in BASES:
             return "all that lies behind it is done"
         return "; ".join(p for p in (phrase, why_glue) if p) or "nothing is in its way now"
 
@@ -195,8 +195,8 @@ class Assembling(Bench):
 
     def _before_liners(self, puts: Sequence[Put], building: Building) -> None:
         """Everything that moves so far is tried before a sheet is stuck over it."""
-        if any(self.carries_foam(p) or (p.id == "card.sheet" and p.id != building.seed) for p in puts):
-            how = "laid on the card" if puts[0].id == "card.sheet" else f"with the {self.name_of(puts[0])} held in its place"
+        if any(self.carries_foam(p) or (p.id in BASES and p.id != building.seed) for p in puts):
+            how = "laid on the card" if puts[0].id in BASES else f"with the {self.name_of(puts[0])} held in its place"
             self._test([*self.placed, *(p.id for p in puts)], f"{how}, all liners on")
 
     def _after(self, puts: Sequence[Put], building: Building) -> None:

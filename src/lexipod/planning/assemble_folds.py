@@ -85,7 +85,8 @@ def _join(work: Work, folding: Folding, join: FoldJoin, number: int, before: lis
         if len(join.panels) > 1:
             tips.append("One after the other: the first lying open, the second with all pressed flat.")
         tips.append("Glue only in the marked place, short of every score.")
-    earlier = [*work.after([b for b in (join.sheet, join.onto) if b in sheets], "it is folded, and open again")]
+    bases = ["card.sheet"] if join.is_page else []
+    earlier = [*work.after([*(b for b in (join.sheet, join.onto) if b in sheets), *bases], "it is folded, and open again")]
     known = {e.step for e in earlier}
     if join.is_page or join.closes or join.kind == "thread":
         earlier += [Earlier(s, "joined while both its faces can be reached", sets=join.closes) for s in before if s not in known]

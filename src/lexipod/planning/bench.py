@@ -13,7 +13,7 @@ from lexipod.geometry.frames import apply_pose, invert_pose
 from lexipod.planning.gluing import advise
 from lexipod.planning.model import GlueSpot
 from lexipod.planning.prepare import Work
-from lexipod.planning.puts import Put, Workbench, pierced_by
+from lexipod.planning.puts import BASES, Put, Workbench, pierced_by
 
 LEAST_GLUE_MM2 = 1.0
 TOUCHING_MM = 0.35
@@ -32,7 +32,7 @@ class Bench:
     def name_of(self, put: Put) -> str:
         """What a put is called."""
         blank = next((b for b in self.work.blanks if b.id == put.blank), None)
-        return "card" if put.id == "card.sheet" else blank.name if blank is not None and put.kind != "flap" else self.by_id[put.parts[0]].name
+        return "card" if put.id in BASES else blank.name if blank is not None and put.kind != "flap" else self.by_id[put.parts[0]].name
 
     def ground_of(self, put: Put) -> Part | None:
         """What a put is glued to."""

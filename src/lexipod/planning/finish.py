@@ -7,6 +7,7 @@ from lexipod.closing.card import close_card
 from lexipod.planning.making_words import listed
 from lexipod.planning.model import Earlier, Step
 from lexipod.planning.prepare import Work
+from lexipod.planning.puts import BASES, INNER
 
 
 def finish(work: Work, putting: list[str]) -> None:
@@ -16,6 +17,33 @@ def finish(work: Work, putting: list[str]) -> None:
     _cues(work, tried)
     closed = _closure(work, tried)
     _last_look(work, [*tried, *closed])
+
+
+def inner_card(work: Work) -> None:
+    """An inner card is glued in first: closing the card upon it would crush foam on its front."""
+    found = next((b for b in work.blanks if set(b.panels) & set(INNER)), None)
+    if found is None:
+        return
+    rest = {d.mechanism: d.rest for d in work.assembly.all_drives}
+    step = work.add(
+        Step(
+            "inner",
+            "last",
+            f"Glue one half of the {found.name} in the card, fold in fold; glue its other half, and close the card upon it, with double-sided tape.",
+            "the card is pressed shut for it, before foam is on its front",
+            earlier=work.after([found.id, "card.sheet"], "both are folded"),
+            parts=found.panels,
+            blanks=(found.id, "card.sheet"),
+            mechanism="card",
+            minutes=work.minutes("last"),
+            position=rest,
+            reach="front",
+            adhesive="tape",
+            tips=("Margins even at the three outer edges; nothing at the fold.",),
+        )
+    )
+    for blank in (found.id, "card.sheet"):
+        work.ready(blank, step.id)
 
 
 def _last_test(work: Work, putting: list[str]) -> list[str]:
@@ -97,7 +125,7 @@ def _closure(work: Work, tried: list[str]) -> list[str]:
     made = []
     done = {b for s in work.steps if s.kind not in ("cut", "punch", "score", "colour", "fold", "laminate") for b in s.blanks}
     joined = {b for b, steps in work.last.items() for s in steps if not s.startswith(("cut-", "punch", "score", "colour-", "fold-", "laminate-"))}
-    left = [b for b in work.blanks if b.id not in done | joined and not b.id.endswith("-plies") and b.id != "card.sheet" and len(work.blanks) > 1]
+    left = [b for b in work.blanks if b.id not in done | joined and not b.id.endswith("-plies") and b.id not in BASES]
     rest = {d.mechanism: d.rest for d in work.assembly.all_drives}
     if closing is not None and closing.hem_mm:
         made.append(

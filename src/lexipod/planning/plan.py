@@ -10,7 +10,7 @@ from lexipod.catalog import Catalog
 from lexipod.design import Design
 from lexipod.planning.assemble import Assembling
 from lexipod.planning.assemble_folds import fold_steps
-from lexipod.planning.finish import finish
+from lexipod.planning.finish import finish, inner_card
 from lexipod.planning.model import Plan, Step
 from lexipod.planning.prepare import Work, prepare
 from lexipod.planning.puts import find_puts
@@ -23,6 +23,7 @@ def make_plan(assembly: Assembly, catalog: Catalog, design: Design) -> Plan:
     work = Work.of(assembly, catalog, design)
     prepare(work)
     recipes = {m.id: find_recipe(m.recipe) for m in design.mechanisms}
+    inner_card(work)
     inside = [f for f in assembly.foldings if f.kind != "face"]
     putting: list[str] = []
     faults: list[str] = []

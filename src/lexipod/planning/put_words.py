@@ -9,7 +9,7 @@ from lexipod.assembly import Guided, Part
 from lexipod.planning.bench import Bench
 from lexipod.planning.making_words import counted, listed
 from lexipod.planning.model import StepKind
-from lexipod.planning.puts import Put, pierced_by
+from lexipod.planning.puts import BASES, Put, pierced_by
 from lexipod.planning.reach import Building
 
 SPACER_TIP = "Open the legs over a spacer of two or three plies, draw it out again: that is the play."
@@ -84,7 +84,7 @@ def _weight(bench: Bench, puts: Sequence[Put], turn: str) -> Said:
 def _piece(bench: Bench, puts: Sequence[Put], turn: str) -> Said:
     put = puts[0]
     part = bench.by_id[put.parts[0]]
-    if bench.carries_foam(put) or put.id == "card.sheet":
+    if bench.carries_foam(put) or put.id in BASES:
         return _mount(bench, puts, turn)
     ground = bench.ground_of(put)
     if part.face == "foam":
@@ -101,7 +101,7 @@ def _piece(bench: Bench, puts: Sequence[Put], turn: str) -> Said:
 
 def _mount(bench: Bench, puts: Sequence[Put], turn: str) -> Said:
     names = _names(bench, puts)
-    if puts[0].id == "card.sheet":
+    if puts[0].id in BASES:
         do = f"Peel the liners and set everything on the {names}" if bench.has_foam else f"Glue everything on the {names}"
     else:
         do = f"Peel the liners and set the {names} in place{turn}"

@@ -14,6 +14,10 @@ from lexipod.blanks import find_blanks
 from lexipod.geometry.shapes import region_from
 
 Kind = Literal["piece", "flap", "loop", "foam", "brad", "legs", "weight"]
+BASES = ("card.sheet", "card.front")
+"""The card itself: its folded sheet, or the one panel that it is."""
+INNER = ("card.inner-back", "card.inner-front")
+"""The inner card, which is glued between the two pages."""
 TOUCH_MM2 = 0.3
 """Parts that have less in common in the plan do not lie over one another."""
 LEVEL_MM = 0.05
@@ -46,7 +50,7 @@ class Workbench:
     @cached_property
     def flat_parts(self) -> tuple[Part, ...]:
         """Everything that lies in the plan of the card and is cut or bought."""
-        return tuple(p for p in self.assembly.parts if p.quantity or p.role == "fastener")
+        return tuple(p for p in self.assembly.parts if (p.quantity or p.role == "fastener") and p.id not in (*INNER, "card.back"))
 
     @cached_property
     def over(self) -> frozenset[tuple[str, str]]:
@@ -95,7 +99,7 @@ def find_puts(assembly: Assembly) -> Workbench:
     blanks = find_blanks(assembly)
     bench = Workbench(assembly, tuple(blanks))
     folded = {sheet.id for folding in assembly.foldings for sheet in folding.sheets}
-    flat = [b for b in blanks if b.id not in folded and any(panel in assembly.by_id for panel in b.panels)]
+    flat = [b for b in blanks if b.id not in folded and b.id not in INNER and any(panel in assembly.by_id for panel in b.panels)]
     owner = {panel: b.id for b in flat for panel in b.panels}
     for blank in flat:
         for put in _of_blank(bench, blank, owner):
@@ -122,7 +126,8 @@ def _of_blank(bench: Workbench, blank: Blank, owner: dict[str, str]) -> list[Put
     if carried:
         return [Put(blank.id, "foam", (trunk,), blank.id, of=carried, mechanism=first.mechanism)]
     if blank.id == "card.sheet":
-        return [Put(blank.id, "piece", tuple(p for p in blank.panels if p in assembly.by_id), blank.id, mechanism="card")]
+        outside = tuple(p for p in blank.panels if p in assembly.by_id and p != "card.back")
+        return [Put(blank.id, "piece", outside, blank.id, mechanism="card")]
     folded = {seam.a: seam for seam in assembly.seams if seam.a in blank.panels and seam.line is not None}
     own = [p for p in blank.panels if p in assembly.by_id]
     with_trunk = [p for p in own if p not in folded]

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from itertools import combinations
 from typing import Any, Literal
 
-from lexipod.planning.puts import LEVEL_MM, Put, Workbench, pierced_by
+from lexipod.planning.puts import BASES, LEVEL_MM, Put, Workbench, pierced_by
 
 Side = Literal["up", "down"]
 Row = Callable[[str, str, str], Iterable["Before"]]
@@ -66,7 +66,7 @@ def find_building(bench: Workbench, in_hand: Iterable[str] = ()) -> Building | N
 def _seeds(bench: Workbench) -> list[str]:
     """What a card can be built on: its own sheet, panel or frame."""
     own = [p for p in bench.puts.values() if p.mechanism == "card" and p.kind == "piece"]
-    order = {"card.sheet": 0, "card.panel": 1, "card.frame": 2}
+    order = {**dict.fromkeys(BASES, 0), "card.panel": 1, "card.frame": 2}
     return [p.id for p in sorted(own, key=lambda p: order.get(p.id, 3)) if "inner" not in p.id]
 
 
@@ -222,7 +222,7 @@ def _about_foam(bench: Workbench, foam: Put, seed: str, side: Mapping[str, Side]
 
 
 def _called(bench: Workbench, put: str) -> str:
-    return "card" if put == "card.sheet" else bench.assembly.part_name(bench.puts[put].parts[0])
+    return "card" if put in BASES else bench.assembly.part_name(bench.puts[put].parts[0])
 
 
 def _wish(bench: Workbench, name: str, units: Units, side: Mapping[str, Side], seed: str, done: Sequence[str]) -> tuple[object, ...]:
@@ -241,7 +241,7 @@ def _wish(bench: Workbench, name: str, units: Units, side: Mapping[str, Side], s
 def _lateness(bench: Workbench, put: Put) -> int:
     part = bench.assembly.by_id[put.parts[0]]
     drive = bench.assembly.drive_of(put.mechanism)
-    if put.id == "card.sheet":
+    if put.id in BASES:
         return 3
     if put.kind == "foam":
         return 2

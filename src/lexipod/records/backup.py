@@ -151,9 +151,7 @@ def _bring(store: Store, makes: list[Make], shelf: list[Thing], pictures: dict[s
     except OSError as error:
         raise LogError(f"{store.photographs}: photographs cannot be kept ({error.strerror}); nothing was imported") from error
     fresh = [m for m in makes if m.id not in known]
-    with store.changing():
-        for make in fresh:
-            store._write(make)
+    store.add_all(fresh)
     there = {t.id for t in things(store)}
     for thing in shelf:
         if thing.id not in there:

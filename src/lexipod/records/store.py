@@ -8,7 +8,7 @@ documentation on atomic commit and WAL mode.
 from __future__ import annotations
 
 import sqlite3
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
@@ -190,6 +190,12 @@ class Store:
             for row in state:
                 self.run("INSERT INTO tables VALUES (?, ?)", (make.id, row[0]))
 
+    def add_all(self, makes: Iterable[Make]) -> None:
+        """Several new makes, all of them or none."""
+        with self.changing():
+            for make in makes:
+                self._write(make)
+
     def _write(self, make: Make) -> None:
         values = [getattr(make, name) for name in _FIELDS]
         marks = ", ".join("?" * (len(_FIELDS) + 2))
@@ -203,9 +209,13 @@ class Store:
             self.run("INSERT INTO photographs VALUES (?, ?, ?, ?, ?)", (make.id, p.name, p.caption, p.width, p.height))
 
     def remove(self, make_id: str) -> None:
-        """Takes a make out of the log."""
+        """Takes a make out of the log, with photographs that no other one has."""
         with self.changing():
+            names = {row[0] for row in self.rows("SELECT name FROM photographs WHERE make = ?", (make_id,))}
             self.run("DELETE FROM makes WHERE id = ?", (make_id,))
+            names -= {row[0] for row in self.rows("SELECT name FROM photographs")}
+        for name in names:
+            (self.photographs / name).unlink(missing_ok=True)
 
     def get(self, make_id: str) -> Make:
         """The make of an id, or of the only one whose id begins so; ``LogError`` where there is none or are several."""

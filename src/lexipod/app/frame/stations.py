@@ -10,9 +10,9 @@ from dataclasses import dataclass, field
 
 from PySide6.QtWidgets import QWidget
 
-from lexipod.app.build.plan_desk import PlanDesk
 from lexipod.app.card.edge_view import EdgeView
 from lexipod.app.look import Theme
+from lexipod.app.making.plan_desk import PlanDesk
 from lexipod.app.panels.build_panel import BuildPanel
 from lexipod.app.panels.card_panel import CardPanel
 from lexipod.app.panels.findings_view import FindingsView

@@ -11,9 +11,6 @@ from PySide6.QtCore import QSettings, Qt
 from PySide6.QtGui import QCloseEvent, QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
-from lexipod.app.build.plan_desk import PlanDesk
-from lexipod.app.build.plan_view import PlanView
-from lexipod.app.build.table_view import TableView
 from lexipod.app.card.bench_view import BenchView
 from lexipod.app.frame.actions import build_menus
 from lexipod.app.frame.chooser import Chooser
@@ -27,6 +24,9 @@ from lexipod.app.frame.stations import READER, STATIONS, TABLE, Parts, find_stat
 from lexipod.app.jobs.job import Job
 from lexipod.app.log.log_view import LogView
 from lexipod.app.look import DAY, NIGHT, Theme, style_sheet
+from lexipod.app.making.plan_desk import PlanDesk
+from lexipod.app.making.plan_view import PlanView
+from lexipod.app.making.table_view import TableView
 from lexipod.app.panels.fit_panel import FitPanel
 from lexipod.app.panels.mechanism_panel import MechanismPanel
 from lexipod.app.panels.panel import Panel

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+import functools
 from collections.abc import Callable
 from datetime import datetime, timedelta
 
 from PySide6.QtCore import QSize, Qt
+from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import QAbstractItemView, QHBoxLayout, QLabel, QLineEdit, QListWidget, QListWidgetItem, QPushButton
 
-from lexipod.app.build.plan_desk import PlanDesk
+from lexipod.app.making.plan_desk import PlanDesk
 from lexipod.app.panels.fields import choice_box, labelled, set_choice
 from lexipod.app.panels.panel import Panel
 from lexipod.app.state.desk import Desk
@@ -47,12 +49,17 @@ class BuildPanel(Panel):
         box.addWidget(self.told)
         self.list = QListWidget()
         self.list.setAccessibleName("Steps of the plan")
+        self.list.setToolTip("Alt+↑ and Alt+↓ put a step earlier or later.")
         self.list.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
         self.list.setTextElideMode(Qt.TextElideMode.ElideRight)
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.setMinimumHeight(212)
         self.list.currentRowChanged.connect(self._picked)
         box.addWidget(self.list)
+        for keys, by in (("Alt+Up", -1), ("Alt+Down", 1)):
+            shortcut = QShortcut(QKeySequence(keys), self.list)
+            shortcut.setContext(Qt.ShortcutContext.WidgetShortcut)
+            shortcut.activated.connect(functools.partial(self._move, by))
         row = QHBoxLayout()
         row.setSpacing(4)
         self.earlier, self.later, self.reset = QPushButton("earlier"), QPushButton("later"), QPushButton("order as proposed")
