@@ -139,7 +139,7 @@ def faults_of(assembly, plan, order):
         there += new
         if not in_hand:
             clusters.setdefault("table", set()).update(new)
-    missing = sorted(real - set(there) - {p for p in assembly.by_id if p in ("card.back", "card.front") or p.startswith("card.door")})
+    missing = sorted(real - set(there) - {p for p in assembly.by_id if p in ("card.back", "card.front") or p.startswith("card.gate-")})
     missing = [m for m in missing if not m.startswith(("card.inner", "card.left", "card.right"))]
     folded = {p for f in assembly.foldings for p in f.by_id}
     faults += [f"{m} is never put" for m in missing if m not in folded]

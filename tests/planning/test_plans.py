@@ -15,7 +15,7 @@ from lexipod.catalog import load_catalog
 from lexipod.catalog.book import read_tables
 from lexipod.checks import Examination
 from lexipod.demo import demo_names, load_demo
-from lexipod.design import Making, Ways
+from lexipod.design import Card, Design, Making, Ways
 from lexipod.editing.change import change_design
 from lexipod.errors import FileError
 from lexipod.geometry.frames import transform_regions
@@ -250,6 +250,33 @@ class ReachTest(unittest.TestCase):
         with mock.patch.object(puts.Workbench, "over", frozenset({(a, b) for a, b in bench.over} | {(b, a) for a, b in bench.over})):
             self.assertIsNone(find_building(find_puts(assembly)))
             self.assertIn("No order was found", make_plan(assembly, CATALOG, design).faults[0])
+
+    def test_cards_of_every_base_have_a_plan(self):
+        for base in ("panel", "tag", "page", "gate"):
+            for recipe in ("strip-slider", "iris", "pocket-pull"):
+                with self.subTest(base=base, recipe=recipe):
+                    design = card_with(recipe, Card(size="na.a7", base=base))
+                    assembly = build_assembly(design, CATALOG)
+                    plan = make_plan(assembly, CATALOG, design)
+                    self.assertEqual((plan.faults, find_breaches(plan.steps)), ((), []))
+                    self.assertEqual(faults_of(assembly, plan, plan.steps), [])
+
+    def test_an_inner_card_is_closed_upon_before_there_is_foam_on_the_front(self):
+        design = card_with("strip-slider", Card(size="iso.a5", inner=3.0))
+        plan = make_plan(build_assembly(design, CATALOG), CATALOG, design)
+        self.assertEqual(plan.faults, ())
+        self.assertLess(at(plan, "inner"), at(plan, "put-card.frame-foam-1"))
+
+    def test_what_closes_a_card_comes_when_it_has_run(self):
+        for kind in ("band", "hem", "seal"):
+            design = change_design(slider(), CATALOG, {"closure": kind})
+            plan = make_plan(build_assembly(design, CATALOG), CATALOG, design)
+            closes = next(k for k, s in enumerate(plan.steps) if s.kind == "close")
+            self.assertLess(at(plan, "run-m1"), closes, kind)
+
+    def test_a_card_on_which_nothing_moves_has_a_plan_too(self):
+        plan = make_plan(build_assembly(Design(), CATALOG), CATALOG, Design())
+        self.assertEqual([s.kind for s in plan.steps], ["cut", "score", "fold", "finish"])
 
     def test_a_tab_lies_under_the_strip_that_holds_it(self):
         _, assembly, plan = demo("weather-box")

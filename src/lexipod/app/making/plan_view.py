@@ -82,8 +82,6 @@ class StepView(QWidget):
             painter.setPen(self.theme.colour("pencil"))
             is_placed = step.told and step.kind not in ("cut", "punch", "score", "fold", "laminate")
             told = f"{step.why[:1].upper()}{step.why[1:]}" + (f" · {step.told}" if is_placed else "")
-                f" · {step.told}" if step.told and step.kind not in ("cut", "punch", "score", "fold", "laminate") else ""
-            )
             line = QRectF(74, used.bottom() + 1, self.width() - 90, 38)
             top = painter.boundingRect(line, flags, told).bottom() + 2
             painter.drawText(line, flags, told)

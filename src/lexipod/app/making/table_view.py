@@ -294,9 +294,8 @@ class TableView(QWidget):
             return
         if measure.is_slip:
             style = self.plan.session.style
-            self.said.emit(
-                f"{asked.name} was designed as {style.length(asked.designed_mm)}: is {style.length(measured)} a slip? It is kept, not learned from."
-            )
+            designed, taken = style.length(asked.designed_mm), style.length(measured)
+            self.said.emit(f"{asked.name} was designed as {designed}: is {taken} a slip? It is kept, not learned from.")
         if make and self.book.measure(make, measure):
             self.setFocus()
 
