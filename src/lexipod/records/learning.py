@@ -13,7 +13,6 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import stats
 
 from lexipod.builds.dimensions import ACCURACIES, Accuracy
 from lexipod.design import Cutting
@@ -69,6 +68,8 @@ def learn(errors: Sequence[float], usual: float, *, kind: str = "cut", way: str 
     """
     if not usual > 0:
         raise ValueError("the usual spread is above 0")
+    from scipy.special import chdtri, stdtrit
+
     e = np.asarray(errors, dtype=float)
     if not np.isfinite(e).all():
         raise ValueError("an error is a number")
@@ -80,9 +81,9 @@ def learn(errors: Sequence[float], usual: float, *, kind: str = "cut", way: str 
     bias = n * mean / kappa
     twice_beta = PRIOR_SPREAD_OF * usual**2 + scatter + PRIOR_MEAN_OF * n * mean**2 / kappa
     spread = math.sqrt(twice_beta / nu)
-    t = float(stats.t.ppf(0.5 + LEVEL / 2, nu))
+    t = float(stdtrit(nu, 0.5 + LEVEL / 2))
     half = t * spread / math.sqrt(kappa)
-    low, high = (float(stats.chi2.ppf(q, nu)) for q in (0.5 + LEVEL / 2, 0.5 - LEVEL / 2))
+    low, high = (float(chdtri(nu, 1 - q)) for q in (0.5 + LEVEL / 2, 0.5 - LEVEL / 2))
     ahead = t * spread * math.sqrt(1 + 1 / kappa)
     return Learned(
         kind,
