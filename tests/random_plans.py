@@ -155,7 +155,8 @@ def look_at(rng, orders=3):
     plan = make_plan(assembly, CATALOG, design)
     faults = [f"no plan: {f}" for f in plan.faults]
     for k in range(orders):
-        faults += faults_of(assembly, plan, plan.steps if k == 0 else any_order(plan, rng))
+        order = list(plan.steps) if k == 0 else any_order(plan, rng)
+        faults += [*faults_of(assembly, plan, order), *fold_faults(assembly, order)]
     return names, faults if not faults or is_free(design, assembly) else None
 
 
@@ -164,3 +165,31 @@ def is_free(design, assembly):
     from lexipod.checks import Examination, run_checks
 
     return not any(f.severity == "block" for f in run_checks(Examination(assembly, CATALOG, design.ways, steps=25)))
+
+
+def fold_faults(assembly, order):
+    """What is wrong with joining what folds in this order, told from the joints alone: what closes a loop comes after all that is joined to its
+    sheets in the hand, what goes into the card after both; a sheet is joined when it has been folded."""
+    faults, seen = [], []
+    for step in order:
+        seen.append(step.id)
+        folding = assembly.folding_of(step.mechanism)
+        if folding is None or step.kind not in ("join", "last", "thread") or not step.blanks:
+            continue
+        owner = {p: s.id for s in folding.sheets for p in s.panels}
+        sheet = step.blanks[0]
+        for blank in folding.sheets:
+            if blank.id == sheet and blank.creases and not any(i.startswith("fold-") and blank.id in order_step(order, i).blanks for i in seen):
+                faults.append(f"{step.id} before {sheet} is folded")
+        closing = {owner[j.a] for j in folding.joints if j.closes and j.kind == "fixed" and j.a in owner and owner.get(j.b) is not None}
+        if sheet in closing and step.kind in ("join", "last") and not step.id.startswith("page-"):
+            late = [s.id for s in order[len(seen) :] if s.kind == "join" and s.id.startswith("join-") and s.mechanism == step.mechanism]
+            late = [i for i in late if order_step(order, i).blanks[0] not in closing]
+            faults += [f"{step.id} shuts out {i}" for i in late]
+        if step.id.startswith("page-"):
+            faults += [f"{step.id} before {s.id}" for s in order[len(seen) :] if s.id.startswith("join-") and s.mechanism == step.mechanism]
+    return faults
+
+
+def order_step(order, step_id):
+    return next(s for s in order if s.id == step_id)

@@ -78,15 +78,16 @@ def _meeting(p, r, q, s):
 
 def card_with(recipe: str, card: Card | None = None, *, units: str = "mm", **given) -> Design:
     """A card with one mechanism, sized around the given settings (as text or values)."""
+    texts = {k.replace("__", "."): (f"{v:.9g}" if isinstance(v, float) else str(v)) for k, v in given.items()}
+    return _sized(recipe, card, units, tuple(texts.items()))
+
+
+@cache
+def _sized(recipe: str, card: Card | None, units: str, given: tuple) -> Design:
+    """The same card for the same wishes: a design is a value, so tests may share it."""
     from lexipod.editing.change import new_design
 
-    return new_design(
-        recipe,
-        CATALOG,
-        card=card,
-        ways=Ways(units=units),
-        given={k.replace("__", "."): (f"{v:.9g}" if isinstance(v, float) else str(v)) for k, v in given.items()},
-    )
+    return new_design(recipe, CATALOG, card=card, ways=Ways(units=units), given=dict(given))
 
 
 def moved(design: Design, steps: int = 25):

@@ -74,7 +74,7 @@ class FoamTest(unittest.TestCase):
     def test_foam_never_lies_where_something_passes(self):
         """Property: over random cards and all three ways of laying foam, at every position."""
         tried = 0
-        for seed in range(26):
+        for seed in range(16):
             rng = random.Random(seed)
             recipe = rng.choice(FLAT)
             design = card_with(recipe)

@@ -106,7 +106,7 @@ class UseTest(unittest.TestCase):
         good = slider(ways=Ways(errors=(("cut", 0.0, 0.02), ("place", 0.0, 0.05), ("foam", 0.0, 0.01), ("paper", 0.0, 0.01))))
         bad = slider(ways=Ways(errors=(("cut", 0.5, 0.6), ("place", 0.0, 0.9))))
         self.assertEqual(accuracy_of(Ways()), ACCURACIES["hand"])
-        shares = [simulate_builds(d, CATALOG, builds=300, whole=10).free for d in (good, bad)]
+        shares = [simulate_builds(d, CATALOG, builds=200, whole=5).free for d in (good, bad)]
         self.assertGreater(shares[0], 0.97)
         self.assertLess(shares[1], shares[0] - 0.1)
 

@@ -2,14 +2,26 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 from lexipod.assembly import Blank, Folding
 from lexipod.planning.fold_joins import FoldJoin, find_joins, unjoined
 from lexipod.planning.gluing import advise
 from lexipod.planning.making_words import counted, listed
-from lexipod.planning.model import Earlier, GlueSpot, Step
+from lexipod.planning.model import Earlier, GlueSpot, Step, StepKind
 from lexipod.planning.prepare import Work
 
 ON_PAGE_AREA_MM2 = 3000.0
+THREAD_TIPS = (
+    "Glue one half, lay the thread along its axis, and the mirrored twin on top.",
+    "Upper end first: a dot of glue inside, a paper patch over it.",
+    "Draw the thread down until the piece hangs in the middle, patch the lower end, snip.",
+)
+LAST_TIPS = (
+    "Lay the glue on the last tab with all folded flat; shut it, and the tab lands where it belongs.",
+    "Rub from outside; keep glue off the scores.",
+)
+ENDS_TIPS = ("Nothing but the marked ends: glue in the middle locks it.", "Look along its edges for an even margin before you press.")
 
 
 def fold_steps(work: Work, folding: Folding) -> list[str]:
@@ -41,76 +53,79 @@ def _name(work: Work, blank: str) -> str:
     return found.name if found is not None else work.assembly.part_name(blank)
 
 
-def _join(work: Work, folding: Folding, join: FoldJoin, number: int, before: list[str], sheets: dict[str, Blank]) -> Step:
+@dataclass(frozen=True, slots=True)
+class _Said:
+    """A join in words: the kind of step, what is done, why now, tips."""
+
+    kind: StepKind
+    do: str
+    why: str
+    tips: tuple[str, ...]
+
+
+def _say_join(work: Work, folding: Folding, join: FoldJoin) -> _Said:
+    """What is done where two sheets come together."""
     panels = listed(f"{work.assembly.part_name(a)} on {work.assembly.part_name(b)}" for a, b in join.panels)
     name, onto = _name(work, join.sheet), _name(work, join.onto)
-    position = {**work.position, folding.mechanism: join.at}
-    stocks = tuple(dict.fromkeys(folding.by_id[a].stock for a, _ in join.panels if a in folding.by_id))
-    spots = _spots(folding, join)
-    glue, why_glue = advise(
-        work.catalog,
-        work.design.ways,
-        stocks or (work.design.card.stock,),
-        area_mm2=0.0 if not join.is_page else ON_PAGE_AREA_MM2,
-        loaded=not join.is_page or join.closes,
-        aligned=True,
-    )
-    tips: list[str] = []
-    kind, wait = "join", glue.waits
     if join.kind == "thread":
-        kind, wait = "thread", 0.0
-        do = f"Hang the {name} on its thread in the {onto}"
-        tips = [
-            "Glue one half, lay the thread along its axis, and the mirrored twin on top.",
-            "Upper end first: a dot of glue inside, a paper patch over it.",
-            "Draw the thread down until the piece hangs in the middle, patch the lower end, snip.",
-        ]
-        why = "the opening is out of reach later"
-    elif join.closes:
-        kind = "last"
+        return _Said("thread", f"Hang the {name} on its thread in the {onto}", "the opening is out of reach later", THREAD_TIPS)
+    if join.closes:
         do = f"Press everything flat, glue {panels} and close upon it"
-        tips = [
-            "Lay the glue on the last tab with all folded flat; shut it, and the tab lands where it belongs.",
-            "Rub from outside; keep glue off the scores.",
-        ]
-        why = "only pressed flat does the last tab find its place"
-    elif join.kind == "ends":
+        return _Said("last", do, "only pressed flat does the last tab find its place", LAST_TIPS)
+    if join.kind == "ends":
         do = f"Glue only the ends of the {name} on the {onto}, clear of what slides under it"
-        tips = ["Nothing but the marked ends: glue in the middle locks it.", "Look along its edges for an even margin before you press."]
-        why = "it guides what is joined already"
+        return _Said("join", do, "it guides what is joined already", ENDS_TIPS)
+    do = f"Glue {panels}" if join.kind == "glued" else f"Glue the hinge tab: {panels}"
+    if not join.is_page:
+        why = "in the hand, where both faces can be reached"
+    elif folding.kind == "inside":
+        why = "its fold lies in the gutter before the other side is glued"
     else:
-        do = f"Glue {panels}" if join.kind == "glued" else f"Glue the hinge tab: {panels}"
-        gutter = "its fold lies in the gutter before the other side is glued" if folding.kind == "inside" else "it has run in the hand"
-        why = gutter if join.is_page else "in the hand, where both faces can be reached"
-        if len(join.panels) > 1:
-            tips.append("One after the other: the first lying open, the second with all pressed flat.")
-        tips.append("Glue only in the marked place, short of every score.")
-    bases = ["card.sheet"] if join.is_page else []
-    earlier = [*work.after([*(b for b in (join.sheet, join.onto) if b in sheets), *bases], "it is folded, and open again")]
-    known = {e.step for e in earlier}
-    if join.is_page or join.closes or join.kind == "thread":
-        earlier += [Earlier(s, "joined while both its faces can be reached", sets=join.closes) for s in before if s not in known]
+        why = "it has run in the hand"
+    turns = ("One after the other: the first lying open, the second with all pressed flat.",) if len(join.panels) > 1 else ()
+    return _Said("join", do, why, (*turns, "Glue only in the marked place, short of every score."))
+
+
+def _join(work: Work, folding: Folding, join: FoldJoin, number: int, before: list[str], sheets: dict[str, Blank]) -> Step:
+    said, hangs = _say_join(work, folding, join), join.kind == "thread"
+    stocks = tuple(dict.fromkeys(folding.by_id[a].stock for a, _ in join.panels if a in folding.by_id)) or (work.design.card.stock,)
+    area = ON_PAGE_AREA_MM2 if join.is_page else 0.0
+    glue, why_glue = advise(work.catalog, work.design.ways, stocks, area_mm2=area, loaded=not join.is_page or join.closes, aligned=True)
+    wait = 0.0 if hangs else glue.waits
     return work.add(
         Step(
-            f"join-{join.sheet}-{number}" if not join.is_page else f"page-{join.sheet}-{number}",
-            kind,  # type: ignore[arg-type]
-            do + (f", with {glue.name}." if join.kind != "thread" else "."),
-            f"{why}; {glue.name.split(' from')[0]}, since {why_glue}" if join.kind != "thread" else why,
-            earlier=tuple(earlier),
-            parts=tuple(dict.fromkeys(p for p in _panels(folding, join.sheet))),
+            f"{'page' if join.is_page else 'join'}-{join.sheet}-{number}",
+            said.kind,
+            said.do + ("." if hangs else f", with {glue.name}."),
+            said.why if hangs else f"{said.why}; {glue.name.split(' from')[0]}, since {why_glue}",
+            earlier=_earlier(work, folding, join, before, sheets),
+            parts=tuple(dict.fromkeys(_panels(folding, join.sheet))),
             blanks=tuple(b for b in (join.sheet,) if b in sheets),
             mechanism=folding.mechanism,
-            minutes=work.minutes(kind, max(1, len(join.panels))),
+            minutes=work.minutes(said.kind, max(1, len(join.panels))),
             wait=wait,
-            wait_for=f"the glue on the {name}" if wait else "",
-            position=position,
-            reach="hand" if not join.is_page else "front",
-            glue=spots,
-            adhesive=glue.kind if join.kind != "thread" else "dot",
-            tips=tuple(tips),
-            tools=("thread", "scissors") if join.kind == "thread" else (),
+            wait_for=f"the glue on the {_name(work, join.sheet)}" if wait else "",
+            position={**work.position, folding.mechanism: join.at},
+            reach="front" if join.is_page else "hand",
+            glue=_spots(folding, join),
+            adhesive="dot" if hangs else glue.kind,
+            tips=said.tips,
+            tools=("thread", "scissors") if hangs else (),
         )
     )
+
+
+def _earlier(work: Work, folding: Folding, join: FoldJoin, before: list[str], sheets: dict[str, Blank]) -> tuple[Earlier, ...]:
+    """What comes before a join: both sheets are folded; where it closes something, hangs in it or goes into the card, all that was joined
+    before it, and a trial."""
+    bases = ["card.sheet"] if join.is_page else []
+    earlier = list(work.after([*(b for b in (join.sheet, join.onto) if b in sheets), *bases], "it is folded, and open again"))
+    known = {e.step for e in earlier}
+    if join.is_page or join.closes or join.kind == "thread" or _ties(folding, join):
+        earlier += [Earlier(s, "joined while both its faces can be reached", sets=join.closes) for s in before if s not in known]
+        tried = f"try-{folding.mechanism}"
+        earlier += [Earlier(tried, "it is tried first", must=False)] if tried in work.by_id else []
+    return tuple(earlier)
 
 
 def _panels(folding: Folding, sheet: str) -> tuple[str, ...]:
