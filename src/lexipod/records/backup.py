@@ -12,31 +12,14 @@ from typing import Any
 
 import msgspec
 
-from lexipod.records.makes import Make
+from lexipod.records.makes import PLAIN, Make
 from lexipod.records.shelf import Thing, put_thing, things
 from lexipod.records.store import LogError, Store
 
 FORMAT = "lexipod-log/1"
 LARGEST_BYTES = 2_000_000_000
 MOST_FILES = 100_000
-CSV_FIELDS = (
-    "id",
-    "title",
-    "began",
-    "ended",
-    "copies",
-    "stock",
-    "foam",
-    "glue",
-    "cutting",
-    "ran",
-    "where",
-    "note",
-    "changed",
-    "next_time",
-    "minutes",
-    "whom",
-)
+CSV_FIELDS = (*(f for f in PLAIN if f != "design"), "where")
 ENDINGS = (".zip", ".json", ".csv")
 
 
@@ -131,7 +114,7 @@ def _from_csv(path: Path, data: bytes) -> list[Make]:
         out = []
         for row in rows:
             values: dict[str, Any] = {k: v for k, v in row.items() if k in CSV_FIELDS and v}
-            values |= {"copies": int(values.get("copies", 1)), "minutes": float(values.get("minutes", 0.0))}
+            values |= {"copies": int(values.get("copies", 1)), **{k: float(values.get(k, 0.0)) for k in ("minutes", "waits")}}
             out.append(Make(**values))
     except (UnicodeDecodeError, csv.Error, TypeError, ValueError) as error:
         raise LogError(f"{path}: a row is no make ({error}); nothing was imported") from error

@@ -143,3 +143,7 @@ class Make(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
             )
         ).lower()
         return all(word in told for word in words.lower().split())
+
+
+PLAIN = tuple(f for f in Make.__struct_fields__ if f not in ("where", "prediction", "measures", "events", "photographs"))
+"""Fields of a make that are one text or number each; “where” goes under a name of its own in the database."""

@@ -13,7 +13,7 @@ from lexipod.catalog import Catalog
 from lexipod.checks import Finding
 from lexipod.design import Design
 from lexipod.design.files import format_design, parse_design, write_design
-from lexipod.records.makes import Make, Prediction
+from lexipod.records.makes import PLAIN, Make, Prediction
 from lexipod.records.store import LogError, Store
 
 
@@ -85,24 +85,7 @@ def write_design_of(make: Make, path: Path) -> None:
 def compare_makes(a: Make, b: Make) -> list[tuple[str, str, str]]:
     """What two makes differ in: name, what the one has, what the other has; measures of the same name side by side."""
     rows = []
-    for name in (
-        "title",
-        "began",
-        "copies",
-        "stock",
-        "foam",
-        "fasteners",
-        "glue",
-        "cutting",
-        "ran",
-        "where",
-        "note",
-        "changed",
-        "next_time",
-        "minutes",
-        "waits",
-        "whom",
-    ):
+    for name in (*(f for f in PLAIN if f not in ("id", "design")), "where"):
         one, other = getattr(a, name), getattr(b, name)
         if one != other:
             rows.append((name.replace("_", " "), str(one), str(other)))

@@ -17,7 +17,7 @@ import msgspec
 import platformdirs
 
 from lexipod.errors import LexipodError
-from lexipod.records.makes import Event, Make, Measure, Photograph, Prediction
+from lexipod.records.makes import PLAIN, Event, Make, Measure, Photograph, Prediction
 
 VERSION = 2
 WAIT_S = 5.0
@@ -48,29 +48,6 @@ CREATE TABLE tables (make TEXT PRIMARY KEY REFERENCES makes(id) ON DELETE CASCAD
 CREATE TABLE kept (name TEXT PRIMARY KEY, value TEXT NOT NULL);
 """,
 }
-_FIELDS = (
-    "id",
-    "title",
-    "began",
-    "ended",
-    "design",
-    "copies",
-    "stock",
-    "calipers",
-    "foam",
-    "fasteners",
-    "glue",
-    "cutting",
-    "ran",
-    "note",
-    "changed",
-    "next_time",
-    "minutes",
-    "waits",
-    "whom",
-)
-
-
 class LogError(LexipodError):
     """The log cannot be read or written; the text says why, and what to do."""
 
@@ -197,10 +174,10 @@ class Store:
                 self._write(make)
 
     def _write(self, make: Make) -> None:
-        values = [getattr(make, name) for name in _FIELDS]
-        marks = ", ".join("?" * (len(_FIELDS) + 2))
+        values = [getattr(make, name) for name in PLAIN]
+        marks = ", ".join("?" * (len(PLAIN) + 2))
         prediction = msgspec.json.encode(make.prediction).decode()
-        self.run(f"INSERT INTO makes ({', '.join(_FIELDS)}, place, prediction) VALUES ({marks})", (*values, make.where, prediction))
+        self.run(f"INSERT INTO makes ({', '.join(PLAIN)}, place, prediction) VALUES ({marks})", (*values, make.where, prediction))
         for m in make.measures:
             self.run("INSERT INTO measures VALUES (?, ?, ?, ?, ?, ?, ?, ?)", (make.id, m.name, m.kind, m.way, m.designed, m.measured, m.part, m.at))
         for e in make.events:
@@ -230,8 +207,8 @@ class Store:
         events = self._grouped("SELECT make, kind, text, at, step FROM events ORDER BY rowid")
         photographs = self._grouped("SELECT make, name, caption, width, height FROM photographs ORDER BY rowid")
         out = []
-        for row in self.rows(f"SELECT {', '.join(_FIELDS)}, place, prediction FROM makes ORDER BY began DESC, rowid DESC"):
-            values = dict(zip(_FIELDS, row, strict=False))
+        for row in self.rows(f"SELECT {', '.join(PLAIN)}, place, prediction FROM makes ORDER BY began DESC, rowid DESC"):
+            values = dict(zip(PLAIN, row, strict=False))
             own = values["id"]
             try:
                 made = Make(
@@ -279,7 +256,7 @@ class Store:
     def tell(self, make_id: str, **changes: Any) -> None:
         """Fields of a make set anew, such as ``ran="tight"``."""
         make = msgspec.structs.replace(self.get(make_id), **changes)
-        names = [n for n in changes if n in _FIELDS]
+        names = [n for n in changes if n in PLAIN]
         with self.changing():
             self._must_be(make_id)
             for name in names:
