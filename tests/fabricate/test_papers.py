@@ -6,10 +6,11 @@ from pathlib import Path
 
 import msgspec
 import numpy as np
+import pypdfium2 as pdfium
 import shapely
 
 from lexipod.building import build_assembly
-from lexipod.design import Card, Item
+from lexipod.design import Card, Item, write_design
 from lexipod.drawing.display import Label, Shape
 from lexipod.editing.change import change_design
 from lexipod.editing.items import mirrored_item
@@ -157,6 +158,24 @@ class PaperGuideTest(unittest.TestCase):
             self.assertTrue((points >= np.array([left, bottom]) - 0.01).all() and (points <= np.array([right, top]) + 0.01).all())
         apart = msgspec.structs.replace(made, items=(*made.items[:5], msgspec.structs.replace(made.items[5], at=(9.0, 9.0))))
         self.assertEqual(len(papers(examine(apart, CATALOG, steps=2))), 2)
+
+    def test_a_paper_larger_than_the_page_is_tiled_with_its_colours(self):
+        design = papered("flip-panels", "card.front")
+        large = msgspec.structs.replace(design.items[0], width=300.0, height=200.0)
+        design = msgspec.structs.replace(design, items=(large,))
+        with tempfile.TemporaryDirectory() as folder:
+            file, out = Path(folder, "c.lexipod"), Path(folder, "g.pdf")
+            write_design(design, file)
+            self.assertEqual(call("export", file, "--what", "guides", "--sheet", "a4", "--to", out)[0], 0)
+            pages = pdfium.PdfDocument(out)
+            texts = [pages[k].get_textpage().get_text_range() for k in range(len(pages))]
+            tiles = [k for k, t in enumerate(texts) if ", tile " in t and "cut from paper" in t]
+            self.assertGreaterEqual(len(tiles), 2, texts)
+            for k in tiles:
+                pixels = np.asarray(pages[k].render(scale=0.5).to_numpy(), dtype=int)
+                coloured = np.ptp(pixels[:, :, :3], axis=2) > 12
+                self.assertGreater(coloured.mean(), 0.2, texts[k][:80])
+            pages.close()
 
     def test_the_cut_list_says_what_is_cut_from_which_paper(self):
         design = papered("waterfall", "m1.leaf-1")

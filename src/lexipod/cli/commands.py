@@ -10,7 +10,18 @@ from typing import get_args
 
 from lexipod.builds.simulation import WHOLE
 from lexipod.catalog import Catalog
-from lexipod.cli import art_commands, designing, fit_commands, judging, making, plan_commands, record_commands, sheet_commands
+from lexipod.cli import (
+    accuracy_commands,
+    art_commands,
+    designing,
+    fit_commands,
+    judging,
+    log_commands,
+    making,
+    plan_commands,
+    sheet_commands,
+    shelf_commands,
+)
 from lexipod.fabricate.exports import EXPORTS, What
 
 AddArguments = Callable[[argparse.ArgumentParser], None]
@@ -160,7 +171,7 @@ COMMANDS: tuple[Command, ...] = (
     Command("yield", "Share of builds that run free, cut and glued as you do.", "lexipod yield fog.lexipod --builds 1000", judging.run_yield, _yield),
     *(Command(*row) for row in (*fit_commands.ROWS, *art_commands.ROWS)),
     Command("cutlist", "Pieces to cut, with score positions.", "lexipod cutlist fog.lexipod --units mm", making.run_cutlist, _cutlist),
-    *(Command(*row) for row in (*sheet_commands.ROWS, *plan_commands.ROWS, *record_commands.ROWS)),
+    *(Command(*row) for part in (sheet_commands, plan_commands, log_commands, shelf_commands, accuracy_commands) for row in part.ROWS),
     Command(
         "guides",
         "Write placement sheets, masks and windows at true size.",

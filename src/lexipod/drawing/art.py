@@ -14,6 +14,7 @@ from lexipod.design import Design, Item
 from lexipod.drawing.display import Shape
 from lexipod.errors import LexipodError
 from lexipod.geometry.frames import Array
+from lexipod.geometry.shapes import rings_of
 from lexipod.pictures import Picture, box_of, ink_of, laid_outline, load_picture
 from lexipod.pictures.laying import missing_font, set_greeting
 
@@ -48,12 +49,7 @@ def _draw(item: Item, picture: Picture | None, outline: Array, within: Any, subj
 def _rings(region: Any, within: Any) -> tuple[Array, ...]:
     region = region if region.is_valid else shapely.make_valid(region)
     kept = region if within.contains(region) else shapely.intersection(region, within)
-    return tuple(
-        shapely.get_coordinates(ring)[:-1]
-        for piece in shapely.get_parts(kept)
-        if piece.geom_type == "Polygon" and not piece.is_empty
-        for ring in (piece.exterior, *piece.interiors)
-    )
+    return rings_of(kept)
 
 
 def pictures_of(design: Design, assembly: Assembly, folder: Path | None) -> tuple[dict[str, tuple[Shape, ...]], tuple[str, ...]]:

@@ -43,6 +43,10 @@ class Stroke:
     pen: str
     subject: str = ""
 
+    def __post_init__(self) -> None:
+        if not self.pen:
+            raise ValueError("a line that no pen draws")
+
 
 @dataclass(frozen=True, slots=True)
 class Label:

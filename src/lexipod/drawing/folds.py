@@ -15,6 +15,7 @@ from lexipod.drawing.display import Drawing, Primitive, Shape, Stroke, lighter_r
 from lexipod.drawing.painters_order import Above, Facet, order_facets
 from lexipod.drawing.pens import colour_of_fill
 from lexipod.geometry.frames import Array
+from lexipod.geometry.shapes import region_of_rings, rings_of
 from lexipod.geometry.space import apply_flat, apply_frame, compose_frames, invert_frame, planar_frame
 from lexipod.motion import FoldTrack, glued_sides, lay_together, order_at, solve_folds
 
@@ -200,16 +201,8 @@ def _art(shape: Shape, facet: Facet, camera: Camera, normal: Array) -> list[Prim
     """One shape of a picture on a facet, cut with it."""
     rings = shape.rings
     if not facet.whole:
-        region = shapely.Polygon()
-        for ring in rings:
-            region = shapely.symmetric_difference(region, shapely.make_valid(shapely.Polygon(ring)))
-        kept = shapely.intersection(region, shapely.Polygon(facet.rings[0], facet.rings[1:]))
-        rings = tuple(
-            shapely.get_coordinates(r)[:-1]
-            for p in shapely.get_parts(kept)
-            if p.geom_type == "Polygon" and p.area > 1e-3
-            for r in (p.exterior, *p.interiors)
-        )
+        kept = shapely.intersection(region_of_rings(rings), shapely.Polygon(facet.rings[0], facet.rings[1:]))
+        rings = rings_of(kept, crumb_mm2=1e-3)
     if not rings:
         return []
     seen = replace(shape, rings=rings).mapped(lambda ring: _seen(ring, facet.frame, camera))

@@ -9,6 +9,7 @@ import shapely
 import shapely.ops
 
 from lexipod.geometry.frames import Array
+from lexipod.geometry.shapes import region_of_rings
 
 
 def dashes(points: Array, pattern: tuple[float, ...], *, closed: bool = False) -> list[Array]:
@@ -29,9 +30,7 @@ def dashes(points: Array, pattern: tuple[float, ...], *, closed: bool = False) -
 
 def hatching(rings: tuple[Array, ...], *, spacing_mm: float = 1.6, angle_deg: float = 45.0) -> list[Array]:
     """Parallel lines ``(2, 2)`` that fill a region given by rings (even-odd)."""
-    region = shapely.Polygon()
-    for ring in rings:
-        region = shapely.symmetric_difference(region, shapely.make_valid(shapely.Polygon(ring)))
+    region = region_of_rings(rings)
     if region.is_empty:
         return []
     turn = math.radians(angle_deg)

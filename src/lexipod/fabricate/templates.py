@@ -17,6 +17,7 @@ from lexipod.drawing.display import Drawing, Label, Primitive, Shape, Stroke
 from lexipod.errors import ChoiceError, ParameterError
 from lexipod.fabricate.blank_drawing import draw_blank, label_box, reach_of
 from lexipod.geometry.frames import Array
+from lexipod.geometry.shapes import region_of_rings, rings_of
 from lexipod.units import MM_PER_INCH, UnitStyle
 
 MARGIN_MM = 10.0
@@ -25,6 +26,7 @@ FOOT_MM = 15.0
 GAP_MM = 6.0
 EDGE_MM = 5.0
 """What every printer leaves white."""
+HEAD_LETTERS = 90
 RULER_MM = (112.0, 14.0)
 TILE_OVERLAP_MM = 10.0
 Layout = Literal["combined", "single"]
@@ -215,7 +217,12 @@ def _page(paper: _Paper, items: list[Primitive], head: str, number: int, total: 
     if paper.is_filled:
         return Drawing(tuple(items), (0.0, 0.0, paper.width, paper.height), head)
     top = paper.height - MARGIN_MM
-    shown = head if len(head) <= 90 else head[:89] + "…"
+    start, tile, rest = head.rpartition(", tile ")
+    shown = (
+        head
+        if len(head) <= HEAD_LETTERS
+        else (start or rest)[: HEAD_LETTERS - 1 - len(tile + rest) * bool(tile)] + "…" + (tile + rest if tile else "")
+    )
     frame: list[Primitive] = [
         Label((MARGIN_MM, top - 4), shown, 3.6, bold=True),
         Label((paper.width - MARGIN_MM, top - 4), f"page {number} of {total}", 3.0, "right"),
@@ -283,9 +290,12 @@ def _map_of_tiles(counts: list[int], here: tuple[int, int], paper: _Paper) -> li
 def _clip(item: Primitive, window: object) -> list[Primitive]:
     if isinstance(item, Label):
         return [item] if shapely.Point(item.at).within(window) else []
-    lines: list[Array] = [item.points] if isinstance(item, Stroke) else [np.vstack([r, r[:1]]) for r in item.rings]
     out: list[Primitive] = []
-    for line in lines:
+    if isinstance(item, Shape) and (item.fill or item.pixels):
+        seen = rings_of(shapely.intersection(region_of_rings(item.rings), window))
+        out += [replace(item, rings=seen, pen="")] if seen else []
+    lines: list[Array] = [item.points] if isinstance(item, Stroke) else [np.vstack([r, r[:1]]) for r in item.rings]
+    for line in lines if item.pen else ():
         for piece in shapely.get_parts(shapely.line_merge(shapely.intersection(shapely.LineString(line), window))):
             if piece.geom_type == "LineString" and piece.length > 1e-6:
                 out.append(Stroke(shapely.get_coordinates(piece), item.pen, item.subject))

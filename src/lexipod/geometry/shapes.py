@@ -81,6 +81,24 @@ def region_from(outline: ArrayLike, holes: Iterable[ArrayLike] = ()) -> Any:
     return shapely.polygons(np.asarray(outline, dtype=float), holes=rings or None)
 
 
+def region_of_rings(rings: Iterable[Array]) -> Any:
+    """What rings ``(n, 2)`` enclose by the even-odd rule."""
+    region = shapely.Polygon()
+    for ring in rings:
+        region = shapely.symmetric_difference(region, shapely.make_valid(shapely.Polygon(ring)))
+    return region
+
+
+def rings_of(region: Any, *, crumb_mm2: float = 0.0) -> tuple[Array, ...]:
+    """Outlines and holes of all pieces of a region, open rings ``(n, 2)``; no pieces as small as a crumb."""
+    return tuple(
+        shapely.get_coordinates(ring)[:-1]
+        for piece in shapely.get_parts(region)
+        if piece.geom_type == "Polygon" and piece.area > crumb_mm2
+        for ring in (piece.exterior, *piece.interiors)
+    )
+
+
 def split_region(region: Any) -> tuple[Array, tuple[Array, ...]]:
     """Outline (counter-clockwise) and holes of the largest piece of a region; the way back from Shapely.
 

@@ -48,6 +48,8 @@ CREATE TABLE tables (make TEXT PRIMARY KEY REFERENCES makes(id) ON DELETE CASCAD
 CREATE TABLE kept (name TEXT PRIMARY KEY, value TEXT NOT NULL);
 """,
 }
+
+
 class LogError(LexipodError):
     """The log cannot be read or written; the text says why, and what to do."""
 
