@@ -11,6 +11,7 @@ import os
 import pickle
 import sys
 import tempfile
+import time
 import unittest
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -56,6 +57,8 @@ LONGEST = (
 )
 """Modules that are worth a process of their own, the longest first; all others share some."""
 SHARED = 6
+SLOWEST = 12
+"""So many tests are named with their time at the end."""
 PRELOADED = (
     "scipy.optimize",
     "scipy.spatial",
@@ -78,6 +81,23 @@ class Outcome:
     failed: int
     skipped: int
     report: str
+    times: tuple[tuple[float, str], ...] = ()
+    """Seconds of the processor for each test."""
+
+
+class _Timed(unittest.TextTestResult):
+    """Takes the time of each test."""
+
+    def startTest(self, test: unittest.TestCase) -> None:
+        self.began = time.process_time()
+        super().startTest(test)
+
+    def stopTest(self, test: unittest.TestCase) -> None:
+        super().stopTest(test)
+        self.times.append((time.process_time() - self.began, test.id()))
+
+    def startTestRun(self) -> None:
+        self.times: list[tuple[float, str]] = []
 
 
 def module_names() -> list[str]:
@@ -96,9 +116,9 @@ def run(names: list[str]) -> Outcome:
     """Some modules or tests, in this process."""
     told = io.StringIO()
     suite = unittest.defaultTestLoader.loadTestsFromNames(names)
-    result = unittest.TextTestRunner(told).run(suite)
+    result = unittest.TextTestRunner(told, resultclass=_Timed).run(suite)
     failed, skipped = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses), len(result.skipped)
-    return Outcome(max(0, result.testsRun - failed - skipped), failed, skipped, told.getvalue())
+    return Outcome(max(0, result.testsRun - failed - skipped), failed, skipped, told.getvalue(), tuple(result.times))
 
 
 def begin(names: list[str], report: Path) -> int:
@@ -138,6 +158,9 @@ def main(names: list[str]) -> int:
         sys.stderr.write(f"{' '.join(group)}\n{outcome.report}\n")
         outcomes.append(outcome)
     passed, failed, skipped = (sum(getattr(o, kind) for o in outcomes) for kind in ("passed", "failed", "skipped"))
+    slowest = sorted((t for o in outcomes for t in o.times), reverse=True)
+    print("\n".join(f"{seconds:6.1f} s {name}" for seconds, name in slowest[:SLOWEST]))
+    print(f"{sum(seconds for seconds, _ in slowest):.0f} s of the processor")
     print(f"{passed} passed, {failed} failed, {skipped} skipped")
     return 1 if failed or not passed else 0
 

@@ -194,6 +194,16 @@ class TradeTest(unittest.TestCase):
             for cover in covers if assembly.drives else ():
                 self.assertTrue(any(t < cover for t in tests), f"{name}: nothing is tried before step {cover + 1}")
 
+    def test_a_place_is_measured_only_where_something_is_stuck_to_what_carries_it(self):
+        asked = 0
+        for name in demo_names():
+            for step in demo(name)[2].steps:
+                for ask in (a for a in step.asks if a.kind == "place"):
+                    asked += 1
+                    self.assertIn(step.kind, ("glue", "mount"), f"{name}: {step.id}: {ask.name}")
+                    self.assertNotIn("loose", step.do, f"{name}: {step.id}")
+        self.assertGreater(asked, len(demo_names()) // 2)
+
 
 class ReachTest(unittest.TestCase):
     def test_any_order_that_a_plan_allows_can_be_built(self):

@@ -249,7 +249,7 @@ EXPORTS: tuple[Export, ...] = (
     Export(".png", "Picture of the card", ("card", "pieces", "sheets", "strip"), _write_png),
     Export(".gif", "Moving picture", ("card",), _animation("gif")),
     Export(".webp", "Moving picture, smaller", ("card",), _animation("webp")),
-    Export(".csv", "Cut list", ("pieces",), _write_csv),
+    Export(".csv", "Cut list", ("list", "pieces"), _write_csv),
 )
 
 

@@ -149,7 +149,7 @@ class Assembling(Bench):
                 tips=said.tips,
                 glue=spots,
                 adhesive=glue.kind if glue is not None else "foam" if kind == "foam" else "",
-                asks=self._asks(puts),
+                asks=self._asks(puts, building),
             )
         )
         for put in puts:
@@ -180,12 +180,20 @@ class Assembling(Bench):
         """What was tried so far, before something is closed over it."""
         return [Earlier(t, "it is tried first", must=False) for t in dict.fromkeys([*self._tested.values(), *self._turned])]
 
-    def _asks(self, puts: Sequence[Put]) -> tuple[Asked, ...]:
+    def _asks(self, puts: Sequence[Put], building: Building) -> tuple[Asked, ...]:
         """What can be measured now: how thick foam lies, and where a sheet or a piece came to lie on what carries it."""
         put = puts[0]
-        part, ground = self.by_id[put.parts[0]], self.ground_of(put)
+        if put.id == building.seed:
+            return ()
+        if put.id in BASES:
+            return self._asks_of_place(self.bench.puts[building.seed])
+        part = self.by_id[put.parts[0]]
         if part.face == "foam" and part.role == "spacer":
             return (Asked(f"{part.id}.thickness", f"thickness of the {stem(part.name)} as it lies", round(part.thickness_mm, 3), "foam", part.id),)
+        return self._asks_of_place(put)
+
+    def _asks_of_place(self, put: Put) -> tuple[Asked, ...]:
+        part, ground = self.by_id[put.parts[0]], self.ground_of(put)
         if ground is None or put.kind != "piece" or part.id in self.work.assembly.moving:
             return ()
         left = part.region_at_home.bounds[0] - ground.region_at_home.bounds[0]
@@ -255,6 +263,7 @@ class Assembling(Bench):
                 reach="front" if building.side.get(seed.id) != "down" else "back",
                 glue=spots,
                 adhesive="tape" if spots else "",
+                asks=self._asks_of_place(seed) if joint is not None else (),
             )
         )
         for put in unit.puts:
