@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 
 from lexipod.planning.bench import Bench, spots_of
-from lexipod.planning.making_words import counted, listed, stem
+from lexipod.planning.making_words import counted, stem
 from lexipod.planning.model import Asked, Earlier, GlueSpot, Step
 from lexipod.planning.prepare import Work
 from lexipod.planning.put_words import say_put
@@ -215,7 +215,7 @@ class Assembling(Bench):
 
     def _turn(self, legs: Sequence[Put]) -> None:
         """What a brad holds is turned while its legs can still be bent."""
-        held = listed(self.by_id[i].name for i in dict.fromkeys(i for p in legs for i in pierced_by(self.bench, p.of)))
+        held = counted([self.by_id[i].name for i in dict.fromkeys(i for p in legs for i in pierced_by(self.bench, p.of))])
         last = [self.step_of[p.id] for p in legs]
         step = self.work.add(
             Step(

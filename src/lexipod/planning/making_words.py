@@ -37,13 +37,15 @@ def plural(name: str, count: int) -> str:
 
     >>> plural("blade", 3), plural("connector over the top ring", 3), plural("foam under the frame", 6)
     ('3 blades', '3 connectors over the top ring', '6 pieces of foam under the frame')
-    >>> plural("disc behind", 2)
-    '2 discs behind'
+    >>> plural("disc behind", 2), plural("leaf", 6)
+    ('2 discs behind', '6 leaves')
     """
     if name.startswith("foam"):
         return f"{count} pieces of {name}"
     head = _HEAD.fullmatch(name)
     noun, rest = (head[1], head[2]) if head else (name, "")
+    if noun.endswith(("leaf", "half")):
+        return f"{count} {noun[:-1]}ves{rest}"
     ends = "es" if noun.endswith(("s", "x", "ch", "sh")) else "s"
     return f"{count} {noun}{ends}{rest}"
 

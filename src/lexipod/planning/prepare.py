@@ -161,7 +161,7 @@ def _punch(work: Work, blanks: list[Blank]) -> None:
         Step(
             "punch",
             "punch",
-            f"Punch the holes of {listed(b.name for b in blanks)}.",
+            f"Punch the holes of {counted([b.name for b in blanks], most=99)}.",
             "a hole is punched while its piece is single and lies flat",
             earlier=work.after([b.id for b in blanks], "it is cut"),
             blanks=tuple(b.id for b in blanks),
@@ -289,7 +289,7 @@ def _fold(work: Work, group: list[Blank]) -> None:
     blank, names = group[0], counted([b.name for b in group])
     free = [c for c in blank.creases if c.runs == "free"]
     orders = sorted({c.order for c in blank.creases})
-    turns = [listed(f"{c.name.split(',')[0]} ({c.fold})" for c in blank.creases if c.order == o) for o in orders]
+    turns = [listed(f"{c.name.split(',')[0].replace('-', ' ')} ({c.fold})" for c in blank.creases if c.order == o) for o in orders]
     told = "; then ".join(turns) if len(blank.creases) <= 8 else f"{len(blank.creases)} scores in their order"
     tips = ["Burnish crisp scores with the flat of the tool."]
     if free:

@@ -38,7 +38,7 @@ def _names(bench: Bench, puts: Sequence[Put]) -> str:
 
 
 def _legs(bench: Bench, puts: Sequence[Put], turn: str) -> Said:
-    held = listed(bench.by_id[i].name for i in pierced_by(bench.bench, puts[0].of))
+    held = counted([bench.by_id[i].name for i in pierced_by(bench.bench, puts[0].of)])
     brads = counted([bench.by_id[p.of].name for p in puts])
     return Said(
         "legs", f"Turn over; open the legs of the {brads} behind, loosely ({held})", (SPACER_TIP, "Try that it turns before the legs are flat.")
@@ -46,7 +46,7 @@ def _legs(bench: Bench, puts: Sequence[Put], turn: str) -> Said:
 
 
 def _brad(bench: Bench, puts: Sequence[Put], turn: str) -> Said:
-    held = listed(dict.fromkeys(bench.by_id[i].name for p in puts for i in pierced_by(bench.bench, p.id)))
+    held = counted([bench.by_id[i].name for i in dict.fromkeys(i for p in puts for i in pierced_by(bench.bench, p.id))])
     tip = "The head is flat and lies under what covers it: try it before."
     return Said("brad", f"Put the {_names(bench, puts)} through {held}{turn}, its head in front", (tip,))
 

@@ -386,8 +386,8 @@ LEVERS: dict[str, tuple[Lever, ...]] = {
 }
 
 ADVICE = (
-    Advice("fold", "Straight creases first, all mountain; then the diagonals, both ways.", "inner"),
-    Advice("test", "Watch both motions; then put ornaments on singly, closing after each."),
+    Advice("fold", "Straight creases first, then the diagonals; each both ways, until it goes by itself.", "inner"),
+    Advice("test", "Watch both motions. Ornaments come last, singly, and it is shut after each."),
 )
 RECIPE = Recipe(
     "spin-popup",
