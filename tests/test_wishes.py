@@ -214,15 +214,15 @@ class WishTest(unittest.TestCase):
             path = Path(folder) / "a.lexipod"
             write_design(load_demo("fog-lifts"), path)
             self.assertEqual(call("set", path, "travel=53.975mm")[0], 0)
-            status, out, _ = call("check", path)
+            status, out, _ = call("check", path, "--seconds", 0)
             self.assertIn("Keep travel", out)
-            self.assertEqual(call("check", path, "--keep", "travel")[1], out)
+            self.assertEqual(call("check", path, "--seconds", 0, "--keep", "travel")[1], out)
             self.assertEqual(status, 1)
             offered = [line.strip() for line in out.splitlines() if line.strip().startswith(("Keep", "Make"))]
             self.assertTrue(offered[0].startswith("Keep travel 2 1/8 in, fit the rest  ["))
             pasted = shlex.split(offered[0].partition("[")[2].removesuffix("]"))
             self.assertEqual(call("set", path, *pasted)[0], 0)
-            self.assertEqual(call("check", path)[0], 0)
+            self.assertEqual(call("check", path, "--seconds", 0)[0], 0)
             status, _, err = call("check", path, "--keep", "trawel")
             self.assertEqual(status, 2)
             self.assertIn("travel", err)

@@ -52,8 +52,8 @@ def found(design, rules=None):
 class FaultTest(unittest.TestCase):
     def test_each_fault_is_found_and_an_offered_remedy_cures_it(self):
         rng, told = sampler()
-        cured_now = set(rng.sample(range(len(FAULTS)), min(len(FAULTS), sample_size(len(FAULTS) // 3))))
-        for k, (recipe, given, changes, rule, name) in enumerate(FAULTS):  # a third of them are cured each time, all are found
+        cured_now = set(rng.sample(range(len(FAULTS)), min(len(FAULTS), sample_size(len(FAULTS) // 5))))
+        for k, (recipe, given, changes, rule, name) in enumerate(FAULTS):  # a fifth of them are cured each time, all are found
             with self.subTest(f"{recipe}: {name}", seed=told):
                 sound = card_with(recipe, **given)
                 self.assertNotIn(rule, troubles_of_sound(recipe, tuple(given.items())), "sound to begin with")

@@ -348,7 +348,7 @@ class SaidTest(unittest.TestCase):
         return path
 
     def test_yield_tells_the_share_its_interval_and_where_the_errors_come_from(self):
-        status, out, _ = call("yield", self.made("a"), "--builds", "50", "--seed", "1")
+        status, out, _ = call("yield", self.made("a"), "--builds", "50", "--whole", "0", "--seed", "1")
         first, second = out.splitlines()[:2]
         self.assertEqual(status, 0)
         self.assertRegex(first, r"^Spinner: of 50 builds \d+\.\d % run free \(95 %: \d+\.\d to \d+\.\d %\)$")

@@ -67,7 +67,7 @@ class FileTest(unittest.TestCase):
         del self.data["mechanisms"][0]["parameters"]
         path = self.written(self.data)
         self.assertEqual(call("check", path)[0], 0)
-        status, out, err = call("yield", path, "--builds", "100", "--json")
+        status, out, err = call("yield", path, "--builds", "50", "--whole", "0", "--json")
         self.assertEqual((status, err), (0, ""))
         self.assertGreater(json.loads(out)["free"], 0.5)
 

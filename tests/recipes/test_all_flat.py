@@ -37,7 +37,7 @@ class DefaultTest(unittest.TestCase):
             for orientation in (("portrait", "landscape") if size in some else ("portrait",))
         ]
         dice, seed = sampler(51)
-        for recipe, given, size, orientation in dice.sample(every, min(len(every), sample_size(len(every) // 5))):
+        for recipe, given, size, orientation in dice.sample(every, min(len(every), sample_size(len(every) // 7))):
             try:
                 design = new_design(recipe, CATALOG, card=Card(size=size, orientation=orientation), given=dict(given))
             except CardTooSmall as refusal:

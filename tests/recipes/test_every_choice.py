@@ -26,26 +26,31 @@ def rule_findings(design, rule, steps=9):
 
 
 class ChoiceTest(unittest.TestCase):
-    def test_every_choice_and_flag_of_every_recipe_builds_and_is_checked(self):
-        tried = 0
-        for recipe in RECIPES.values():
-            for parameter in recipe.parameters:
-                for value in parameter.choices or (("yes", "no") if parameter.kind == "flag" else ()):
-                    with self.subTest(recipe.id, name=parameter.name, value=value):
-                        for size in ("na.a7", "na.a2"):
-                            try:
-                                design = card_with(recipe.id, Card(size=size), **{parameter.name: value})
-                            except CardTooSmall:
-                                continue  # it says so, and the larger card takes it
-                            break
-                        examination = Examination(build_assembly(design, CATALOG), CATALOG, design.ways, steps=3)
-                        run_checks(examination, rules=["travel", "height", "item"])
-                        for part in examination.assembly.parts:
-                            self.assertTrue(
-                                any(part.stock in t for t in (CATALOG.stocks, CATALOG.foams, CATALOG.brads, CATALOG.weights)), (part.id, part.stock)
-                            )
-                        tried += 1
-        self.assertGreater(tried, 150)
+    def test_every_choice_and_flag_of_every_recipe_builds_and_a_third_is_checked(self):
+        rng, told = sampler()
+        every = [
+            (recipe.id, parameter.name, value)
+            for recipe in RECIPES.values()
+            for parameter in recipe.parameters
+            for value in parameter.choices or (("yes", "no") if parameter.kind == "flag" else ())
+        ]
+        self.assertGreater(len(every), 150)
+        checked = set(rng.sample(every, min(len(every), sample_size(len(every) // 3))))
+        for recipe, name, value in every:
+            with self.subTest(recipe, name=name, value=value, seed=told):
+                for size in ("na.a7", "na.a2"):
+                    try:
+                        design = card_with(recipe, Card(size=size), **{name: value})
+                    except CardTooSmall:
+                        continue  # it says so, and the larger card takes it
+                    break
+                assembly = build_assembly(design, CATALOG)
+                for part in assembly.parts:
+                    self.assertTrue(
+                        any(part.stock in t for t in (CATALOG.stocks, CATALOG.foams, CATALOG.brads, CATALOG.weights)), (part.id, part.stock)
+                    )
+                if (recipe, name, value) in checked:
+                    run_checks(Examination(assembly, CATALOG, design.ways, steps=3), rules=["travel", "height", "item"])
 
     def test_one_layer_or_ply_more_and_other_foam_are_sized_around(self):
         tried = 0
@@ -120,7 +125,7 @@ class LeverTest(unittest.TestCase):
         rng, told = sampler()
         levers = [(r, rule, lever) for r in RECIPES.values() for rule, rows in r.levers.items() for lever in rows if lever.gains]
         outcomes = Counter()
-        for recipe, rule, lever in rng.sample(levers, min(len(levers), sample_size(26))):
+        for recipe, rule, lever in rng.sample(levers, min(len(levers), sample_size(18))):
             with self.subTest(told, recipe=recipe.id, rule=rule, lever=lever.label):
                 outcome = self.tried(recipe, rule, lever)
                 outcomes[outcome] += 1
