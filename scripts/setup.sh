@@ -44,7 +44,7 @@ fi
 if [ "$(cat "$stamp" 2>/dev/null)" != "$mark" ]; then
   echo "Installing dependencies …"
   extra=""; [ "$want" = test ] && extra="[test]"
-  "$python" -m pip install --quiet --disable-pip-version-check -e "$root$extra"
+  "$python" -m pip install --quiet --disable-pip-version-check --no-compile -e "$root$extra"
   printf '%s' "$mark" > "$stamp"
 fi
 
