@@ -12,10 +12,10 @@ from unittest import mock
 import pypdf
 from PIL import Image
 
-from lexipod.cli.plan_commands import parse_clock
 from lexipod.demo import load_demo
 from lexipod.design import read_design, write_design
 from lexipod.errors import ParameterError
+from lexipod.planning.told import parse_clock
 from tests.cli.test_commands import call
 
 

@@ -244,7 +244,7 @@ class ReachTest(unittest.TestCase):
             _, assembly, plan = demo(name)
             examination = Examination(assembly, CATALOG, load_demo(name).ways, steps=25)
             for step in plan.steps:
-                never = never_glue(step, examination, ())
+                never = never_glue(step, examination)
                 for spot in step.glue:
                     if spot.part in assembly.by_id:
                         placed = transform_regions(shapely.Polygon(spot.outline, spot.holes), np.array([assembly.by_id[spot.part].home]))[0]
@@ -310,6 +310,34 @@ class WaysTest(unittest.TestCase):
         after, before = (self.plan(slider(ways=Ways(laminating=w))) for w in ("after", "before"))
         self.assertLess(at(after, "cut-card-300"), at(after, "laminate-m1.strip"))
         self.assertLess(at(before, "laminate-m1.strip"), at(before, "cut-card-300"))
+
+    def test_what_is_stamped_in_place_lies_open_there_and_all_else_is_stamped_flat(self):
+        later = 0
+        for name in demo_names():
+            design, assembly, flat = demo(name)
+            ways = msgspec.structs.replace(design.ways, stamping="place")
+            plan = make_plan(assembly, CATALOG, msgspec.structs.replace(design, ways=ways))
+            self.assertEqual(find_breaches(plan.steps), [], name)
+            self.assertEqual({s.id for s in plan.steps}, {s.id for s in flat.steps}, name)
+            at = {s.id: k for k, s in enumerate(plan.steps)}
+            for step in (s for s in plan.steps if s.kind == "colour"):
+                panels = {p for b in find_blanks(assembly) if b.id in step.blanks for p in b.panels}
+                puts = [at[s.id] for s in plan.steps if panels & set(s.parts)]
+                if step.reach == "":
+                    self.assertTrue(all(at[step.id] < k for k in puts), f"{name}: {step.id}")
+                    continue
+                later += 1
+                self.assertTrue(
+                    all(at[step.id] > k for k in (*puts, *(at[s.id] for s in plan.steps if s.id.startswith("run-")))), f"{name}: {step.id}"
+                )
+                arts = [z.part for z in assembly.zones if z.kind == "art" and z.part in panels] + [i.on for i in assembly.items if i.on in panels]
+                for under in (assembly.by_id[a] for a in arts):
+                    for over in (p for p in assembly.parts if p.quantity and p.z_mm > under.top_mm - 0.05 and p.id != under.id):
+                        self.assertFalse(over.id in assembly.moving, f"{name}: {over.id} moves over {under.id}")
+                        self.assertLess(
+                            shapely.intersection(over.region_at_home, under.region_at_home).area, 0.5, f"{name}: {over.id} over {under.id}"
+                        )
+        self.assertGreater(later, 4)
 
     def test_a_first_try_takes_as_many_times_longer_as_one_says(self):
         usual, slow = (self.plan(slider(ways=Ways(pace=p))).minutes for p in (1.0, 2.5))

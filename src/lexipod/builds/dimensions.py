@@ -81,8 +81,7 @@ def accuracy_of(ways: Ways) -> Accuracy:
 @dataclass(frozen=True, slots=True)
 class Dimension:
     """One thing that can be off, on average by a ``bias`` and by a standard deviation: a ``measure`` of a mechanism, the place of a ``hole`` along
-    x or y, the
-    ``caliper`` of a paper, the thickness of a ``foam`` (both as a share), or ``humidity`` (% relative)."""
+    x or y, the ``caliper`` of a paper, the thickness of a ``foam`` (both as a share), or ``humidity`` (% relative)."""
 
     name: str
     sigma: float

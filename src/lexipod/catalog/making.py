@@ -26,8 +26,9 @@ class Minutes:
 
 @dataclass(frozen=True, slots=True)
 class Adhesive:
-    """One glue or tape: how many minutes it ``waits`` until what it holds may be moved, whether it can be ``adjusts``-ed while fresh, whether it
-    holds ``film``, what is under ``load``, and a large area without ``warps``. Waits are the program's own guesses: nobody states any."""
+    """One glue or tape: how many minutes it ``waits`` until what it holds may be moved, whether it ``adjusts``, since it can be shifted while
+    fresh, and whether it holds ``film``, what is under ``load``, and a ``large`` area without warping it. Waits are the program's own guesses:
+    nobody states any."""
 
     id: str
     name: str

@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 import argparse
-from collections.abc import Callable
-from datetime import datetime, timedelta
+from datetime import datetime
 from pathlib import Path
 from typing import Any
 
@@ -19,7 +18,7 @@ from lexipod.errors import ParameterError, quoted
 from lexipod.pipeline import open_design
 from lexipod.planning.plan import make_plan
 from lexipod.planning.schedule import make_schedule, tasks_of
-from lexipod.planning.told import plan_json, plan_text
+from lexipod.planning.told import parse_clock, plan_json, plan_text
 
 MOST_COPIES = 200
 CHECKED_AT = 25
@@ -38,20 +37,6 @@ def _asked(options: argparse.Namespace, catalog: Catalog) -> Design:
         except ValueError as error:
             raise ParameterError("--pace", str(error)) from error
     return design
-
-
-def parse_clock(text: str, now: datetime) -> datetime:
-    """A time of today; one that is past is meant for tomorrow.
-
-    >>> parse_clock("18:00", datetime(2026, 3, 1, 12, 0))
-    datetime.datetime(2026, 3, 1, 18, 0)
-    """
-    try:
-        given = datetime.strptime(text.strip(), "%H:%M")
-    except ValueError as error:
-        raise ParameterError("time", f"{quoted(text)} is no time of day; write it like 18:00") from error
-    made = now.replace(hour=given.hour, minute=given.minute, second=0, microsecond=0)
-    return made if made >= now.replace(second=0, microsecond=0) else made + timedelta(days=1)
 
 
 def run_plan(options: argparse.Namespace, catalog: Catalog) -> int:
@@ -108,7 +93,6 @@ def _add_booklet(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--sheet", metavar="NAME", help="the paper (letter, a4, …)")
 
 
-Row = tuple[str, str, str, Callable[[argparse.Namespace, Catalog], int], Callable[[argparse.ArgumentParser], None], bool]
 ROWS: tuple[Any, ...] = (
     (
         "plan",

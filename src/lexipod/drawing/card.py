@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -11,7 +12,7 @@ import shapely
 
 from lexipod.assembly import Assembly, Part
 from lexipod.drawing.cues import draw_cue
-from lexipod.drawing.display import Drawing, Label, Primitive, Shape, Stroke
+from lexipod.drawing.display import Drawing, Primitive, Shape, Stroke
 from lexipod.geometry.frames import Array, apply_pose, transform_regions
 from lexipod.geometry.shapes import region_from, split_region
 
@@ -64,10 +65,10 @@ def draw_card(assembly: Assembly, poses: Mapping[str, Array], *, art: Mapping[st
     for layer in part_layers(assembly, art=art):
         pose = poses.get(layer.part)
         pose = np.asarray(assembly.by_id[layer.part].home if pose is None else pose, dtype=float)
-        laid = [_laid(item, pose) for item in layer.front]
+        laid = [item.mapped(partial(apply_pose, pose)) for item in layer.front]
         front += _cut_back(laid, _region_over(assembly, layer.part, poses, seen=drawn))
         drawn.add(layer.part)
-        behind += [_laid(item, pose) for item in layer.behind] if hidden else []
+        behind += [item.mapped(partial(apply_pose, pose)) for item in layer.behind] if hidden else []
     card = assembly.card
     box = shapely.unary_union([shapely.box(0, 0, card.width_mm, card.height_mm), *(door.region_at_home for door in assembly.gates)]).bounds
     return Drawing((*front, *behind), box, card.title)
@@ -99,15 +100,6 @@ def _cut_back(items: list[Primitive], above: Any) -> list[Primitive]:
 
 def _pen(part: Part) -> str:
     return "moving" if part.role in ("moving", "decoration") else "outline"
-
-
-def _laid(item: Primitive, pose: Array) -> Primitive:
-    if isinstance(item, Shape):
-        return item.mapped(lambda ring: apply_pose(pose, ring))
-    if isinstance(item, Stroke):
-        return Stroke(apply_pose(pose, item.points), item.pen, item.subject)
-    x, y = apply_pose(pose, [item.at])[0]
-    return Label((float(x), float(y)), item.text, item.size_mm, item.anchor, item.bold, item.subject)
 
 
 def is_hidden(assembly: Assembly, part: Part) -> bool:

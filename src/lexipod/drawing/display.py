@@ -47,6 +47,10 @@ class Stroke:
         if not self.pen:
             raise ValueError("a line that no pen draws")
 
+    def mapped(self, place: Callable[[Array], Array]) -> Stroke:
+        """The same line with all its points placed elsewhere."""
+        return replace(self, points=place(self.points))
+
 
 @dataclass(frozen=True, slots=True)
 class Label:
@@ -58,6 +62,11 @@ class Label:
     anchor: Anchor = "left"
     bold: bool = False
     subject: str = ""
+
+    def mapped(self, place: Callable[[Array], Array]) -> Label:
+        """The same words with their anchor placed elsewhere."""
+        x, y = place(np.array([self.at]))[0]
+        return replace(self, at=(float(x), float(y)))
 
 
 Primitive = Shape | Stroke | Label
@@ -79,16 +88,8 @@ class Drawing:
         """The same drawing moved by (dx, dy)."""
         move = np.array([dx, dy])
         left, bottom, right, top = self.box
-        return Drawing(tuple(_shift(p, move) for p in self.primitives), (left + dx, bottom + dy, right + dx, top + dy), self.title)
-
-
-def _shift(primitive: Primitive, move: Array) -> Primitive:
-    if isinstance(primitive, Shape):
-        return primitive.mapped(lambda ring: ring + move)
-    if isinstance(primitive, Stroke):
-        return Stroke(primitive.points + move, primitive.pen, primitive.subject)
-    x, y = primitive.at
-    return Label((x + float(move[0]), y + float(move[1])), primitive.text, primitive.size_mm, primitive.anchor, primitive.bold, primitive.subject)
+        items = tuple(p.mapped(lambda points: points + move) for p in self.primitives)
+        return Drawing(items, (left + dx, bottom + dy, right + dx, top + dy), self.title)
 
 
 _LIGHTER: dict[tuple[int, float], tuple[Array, Array]] = {}

@@ -8,19 +8,14 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 
+from lexipod.catalog import Adhesive
 from lexipod.planning.bench import Bench, spots_of
 from lexipod.planning.making_words import counted, stem
 from lexipod.planning.model import Asked, Earlier, GlueSpot, Step
 from lexipod.planning.prepare import Work
 from lexipod.planning.put_words import say_put
 from lexipod.planning.puts import BASES, Put, Workbench, pierced_by
-from lexipod.planning.reach import Before, Building
-
-LEAST_GLUE_MM2 = 1.0
-TOUCHING_MM = 0.35
-"""Parts that lie so near each other touch."""
-SPACER_TIP = "Open the legs over a spacer of two or three plies, draw it out again: that is the play."
-
+from lexipod.planning.reach import Building
 
 LEAST_ASKED_MM = 1.0
 """A distance that is less cannot be measured with a ruler."""
@@ -93,10 +88,9 @@ class Assembling(Bench):
         for row in building.before:
             step = self.step_of.get(row.first)
             if row.then in wanted and row.first not in wanted and step is not None and step not in found:
-                found[step] = Earlier(step, row.why, sets=self.work.by_id[step].wait > 0 and self._needs_set(row))
+                found[step] = Earlier(step, row.why, sets=self.work.by_id[step].wait > 0 and row.sets)
         place = {name: k for k, name in enumerate(building.order)}
-        own = ("its head is in first", "it is a flap of it")
-        rows = [r for r in building.before if r.first in wanted and r.then not in wanted and r.first != building.seed and r.why not in own]
+        rows = [r for r in building.before if r.first in wanted and r.then not in wanted and r.first != building.seed and not r.own]
         nearest = min(rows, key=lambda r: place.get(r.then, len(place)), default=None)
         phrase = "" if nearest is None else _as_reason(nearest.why)
         return tuple(found.values()), phrase
@@ -107,9 +101,6 @@ class Assembling(Bench):
         if put.id in BASES:
             return "all that lies behind it is done"
         return "; ".join(p for p in (phrase, why_glue) if p) or "nothing is in its way now"
-
-    def _needs_set(self, row: Before) -> bool:
-        return row.why.startswith(("it is folded", "it goes round", "the brad"))
 
     def _put(self, puts: Sequence[Put], building: Building, *, in_hand: bool) -> Step:
         said = say_put(self, puts, building)
@@ -139,7 +130,7 @@ class Assembling(Bench):
                 parts=parts,
                 blanks=blanks,
                 mechanism=first.mechanism,
-                minutes=self.work.minutes(kind if kind in self.work.catalog.minutes else "glue", max(1, len(puts))),
+                minutes=self.work.minutes(kind, len(puts)),
                 setup=self.work.setup(kind),
                 wait=wait,
                 wait_for=f"the glue on the {counted([self.name_of(p) for p in puts])}" if wait else "",
@@ -242,13 +233,15 @@ class Assembling(Bench):
         earlier, phrase = self._why([name], building)
         own = tuple(Earlier(s, "it is joined first") for s in dict.fromkeys(self.step_of[p] for p in unit.puts))
         spots: tuple[GlueSpot, ...]
+        glue: Adhesive | None = None
         if joint is None:
             do, kind, spots = f"Lay the joined {self.name_of(seed)} in its place", "lay", ()
         else:
             ground = self.by_id[joint.b]
-            do, kind = f"Set the joined {self.name_of(seed)} on the {ground.name}", "mount"
             spots = tuple(spots_of(self.by_id[low.id], ground)) or tuple(spots_of(self.by_id[joint.a], ground))
-        tested = tuple(self._trials())
+            glue = self.adhesive([seed], spots)[0] if spots else None
+            do, kind = f"Set the joined {self.name_of(seed)} on the {ground.name}{f', with {glue.name}' if glue is not None else ''}", "mount"
+        tested, wait = tuple(self._trials()), glue.waits if glue is not None else 0.0
         step = self.work.add(
             Step(
                 f"set-{unit.seed}",
@@ -259,10 +252,12 @@ class Assembling(Bench):
                 parts=tuple(self._unit_parts(unit)),
                 mechanism=seed.mechanism,
                 minutes=self.work.minutes("mount"),
+                wait=wait,
+                wait_for=f"the glue on the {self.name_of(seed)}" if wait else "",
                 position=dict(self.work.position),
                 reach="front" if building.side.get(seed.id) != "down" else "back",
                 glue=spots,
-                adhesive="tape" if spots else "",
+                adhesive=glue.kind if glue is not None else "foam" if spots else "",
                 asks=self._asks_of_place(seed) if joint is not None else (),
             )
         )

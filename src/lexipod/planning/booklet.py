@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -12,7 +14,7 @@ from lexipod.building import build_assembly
 from lexipod.catalog import Catalog, Size
 from lexipod.checks import Examination
 from lexipod.design import Design
-from lexipod.drawing.display import Drawing, Label, Primitive, Shape, Stroke
+from lexipod.drawing.display import Drawing, Label, Primitive
 from lexipod.drawing.writers.pdf import write_pdf
 from lexipod.fabricate.cutlist import cut_list
 from lexipod.fabricate.cutlist_pages import list_pages, wrapped
@@ -70,7 +72,7 @@ def plan_pages(plan: Plan, schedule: Schedule, examination: Examination, paper: 
                 pages.append([])
                 column = 0
         shift = np.array([MARGIN_MM + column * (wide + GUTTER_MM), at])
-        pages[-1] += [_shifted(i, shift) for i in items]
+        pages[-1] += [i.mapped(partial(np.add, shift)) for i in items]
         at -= height
     cards = f" for {copies} cards" if copies > 1 else ""
     told = f"{len(plan.steps)} steps{cards}, {minutes_text(schedule.hands)} of work, {minutes_text(schedule.total)} with waits"
@@ -99,13 +101,8 @@ def _cell(plan: Plan, step: Step, number: int, drawn: Drawing, wide: float, said
         return out
 
     for item in drawn.primitives:
-        if isinstance(item, Shape):
-            items.append(item.mapped(placed))
-        elif isinstance(item, Stroke):
-            items.append(Stroke(placed(item.points), item.pen, item.subject))
-        else:
-            x, y = placed(np.array([item.at]))[0]
-            items.append(Label((float(x), float(y)), item.text, max(1.9, item.size_mm / scale), item.anchor))
+        there = item.mapped(placed)
+        items.append(replace(there, size_mm=max(1.9, there.size_mm / scale)) if isinstance(there, Label) else there)
     down = tall + 2.0
     scaled = "true size" if scale == 1.0 else f"1 : {scale:.3g}"
     minutes = minutes_text(step.minutes + step.setup)
@@ -128,8 +125,7 @@ def _words(plan: Plan, step: Step, said: set[str]) -> list[str]:
     musts = [plan.number(e.step) for e in step.earlier if e.sets and e.step in plan.by_id]
     if musts:
         words.append(f"First let set: {', '.join(f'step {n}' for n in sorted(set(musts)))}.")
-    if step.told and step.position and step.kind in ("test", "trim", "join", "last", "cue", "finish"):
-        words.append(f"Position: {step.told}.")
+    words += [f"Position: {step.told}."] if step.told else []
     words += step.tips
     if step.wait:
         words.append(f"Then {minutes_text(step.wait)} to set (our guess): {step.wait_for}.")
@@ -137,14 +133,6 @@ def _words(plan: Plan, step: Step, said: set[str]) -> list[str]:
     fresh = [c for c in step.cautions if c not in said]
     said |= set(fresh)
     return [*words, *(f"Take care: {c}" for c in fresh)]
-
-
-def _shifted(item: Primitive, shift: Array) -> Primitive:
-    if isinstance(item, Shape):
-        return item.mapped(lambda ring: ring + shift)
-    if isinstance(item, Stroke):
-        return Stroke(item.points + shift, item.pen, item.subject)
-    return Label((item.at[0] + float(shift[0]), item.at[1] + float(shift[1])), item.text, item.size_mm, item.anchor, item.bold)
 
 
 def kit_pages(design: Design, catalog: Catalog, paper: Size, style: UnitStyle, copies: int) -> tuple[Drawing, ...]:

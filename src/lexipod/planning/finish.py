@@ -4,15 +4,17 @@ from __future__ import annotations
 
 from lexipod.assembly import Cue
 from lexipod.closing.card import close_card
+from lexipod.planning.gluing import advise
 from lexipod.planning.making_words import listed
-from lexipod.planning.model import Earlier, Step
-from lexipod.planning.prepare import Work
+from lexipod.planning.model import ON_PIECES, Earlier, Step
+from lexipod.planning.prepare import Work, colour_in_place
 from lexipod.planning.puts import BASES, INNER
 
 
 def finish(work: Work, putting: list[str]) -> None:
     """Steps for the finished card."""
     tried = _last_test(work, putting)
+    colour_in_place(work, tried)
     _trims(work, tried)
     _cues(work, tried)
     closed = _closure(work, tried)
@@ -25,20 +27,25 @@ def inner_card(work: Work) -> None:
     if found is None:
         return
     rest = {d.mechanism: d.rest for d in work.assembly.all_drives}
+    glue, why = advise(
+        work.catalog, work.design.ways, (found.stock, work.design.card.stock), area_mm2=float(found.region.area), loaded=False, aligned=True
+    )
     step = work.add(
         Step(
             "inner",
             "last",
-            f"Glue one half of the {found.name} in the card, fold in fold; glue its other half, and close the card upon it, with double-sided tape.",
-            "the card is pressed shut for it, before foam is on its front",
+            f"Glue one half of the {found.name} in the card, fold in fold; glue its other half, and close the card upon it, with {glue.name}.",
+            f"the card is pressed shut for it, before foam is on its front; {glue.name.split(' from')[0]}, since {why}",
             earlier=work.after([found.id, "card.sheet"], "both are folded"),
             parts=found.panels,
             blanks=(found.id, "card.sheet"),
             mechanism="card",
             minutes=work.minutes("last"),
             position=rest,
+            wait=glue.waits,
+            wait_for="the glue on the inner card" if glue.waits else "",
             reach="front",
-            adhesive="tape",
+            adhesive=glue.kind,
             tips=("Margins even at the three outer edges; nothing at the fold.",),
         )
     )
@@ -123,26 +130,27 @@ def _cues(work: Work, tried: list[str]) -> None:
 def _closure(work: Work, tried: list[str]) -> list[str]:
     closing = close_card(work.assembly)
     made = []
-    done = {b for s in work.steps if s.kind not in ("cut", "punch", "score", "colour", "fold", "laminate") for b in s.blanks}
-    joined = {b for b, steps in work.last.items() for s in steps if not s.startswith(("cut-", "punch", "score", "colour-", "fold-", "laminate-"))}
+    done = {b for s in work.steps if s.kind not in ON_PIECES for b in s.blanks}
+    joined = {b for b, steps in work.last.items() for s in steps if work.by_id[s].kind not in ON_PIECES}
     left = [b for b in work.blanks if b.id not in done | joined and not b.id.endswith("-plies") and b.id not in BASES]
     rest = {d.mechanism: d.rest for d in work.assembly.all_drives}
     if closing is not None and closing.hem_mm:
+        glue, _ = advise(work.catalog, work.design.ways, (work.design.card.stock,), area_mm2=0.0, loaded=True, aligned=True)
         made.append(
             work.add(
                 Step(
                     "hem",
                     "close",
-                    f"Lay {2 * len(closing.magnets)} magnets in the hems, poles tried in pairs; fold the hems inwards over them and glue.",
+                    f"Lay {2 * len(closing.magnets)} magnets in the hems, poles tried in pairs; fold the hems inwards over them, with {glue.name}.",
                     "the hem hides them, and shuts upon its mates",
                     earlier=(*work.after(["card.sheet"], "the hems are scored"), *(Earlier(s, "it was tried first", must=False) for s in tried)),
                     blanks=("card.sheet",) if "card.sheet" in {b.id for b in work.blanks} else (),
                     minutes=work.minutes("hem"),
-                    wait=5.0,
-                    wait_for="the glue in the hems",
+                    wait=glue.waits,
+                    wait_for="the glue in the hems" if glue.waits else "",
                     position=rest,
                     tools=("magnet",),
-                    adhesive="wet",
+                    adhesive=glue.kind,
                     tips=("Lay the mates on the first magnets with a dot of glue on each, and shut the card: they land where they belong.",),
                 )
             ).id
@@ -189,6 +197,6 @@ def _last_look(work: Work, before: list[str]) -> None:
             earlier=tuple(Earlier(s.id, "it is done", sets=True) for s in work.steps),
             minutes=work.minutes("finish"),
             position=rest,
-            tools=("finish", "envelope") if envelope else ("finish",),
+            tools=("envelope",) if envelope else (),
         )
     )

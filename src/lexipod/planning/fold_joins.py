@@ -15,8 +15,8 @@ from lexipod.assembly.folding import FoldJoint
 
 @dataclass(frozen=True, eq=False)
 class FoldJoin:
-    """Sheet ``sheet`` comes to ``onto`` (a sheet or a page of the card): its joints, the panels that meet, and whether it closes a loop. A
-    ``thread`` hangs, what ``runs`` is only laid in its guides. ``at`` is the travel at which it is done."""
+    """Sheet ``sheet`` comes to ``onto`` (a sheet or a page of the card): its joints, the panels that meet, and whether it closes a loop. The ``kind``
+    is “glued”, “tab” (a hinge), “thread” (it hangs) or “ends” (only its ends are glued). ``at`` is the travel at which it is done."""
 
     sheet: str
     onto: str

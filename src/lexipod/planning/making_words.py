@@ -83,9 +83,5 @@ def position_words(assembly: Assembly, position: Mapping[str, float], style: Uni
             words = f"pulled by {style.length(pulled.length_at(at))}"
         else:
             words = f"moved by {style.amount(abs(at - drive.rest), drive.unit)}"
-        told.append(f"{_mover(assembly, drive.part)} {words}" if several else words)
+        told.append(f"{assembly.part_name(drive.part)} {words}" if several else words)
     return "; ".join(told)
-
-
-def _mover(assembly: Assembly, part: str) -> str:
-    return assembly.part_name(part)

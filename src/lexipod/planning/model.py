@@ -34,6 +34,11 @@ StepKind = Literal[
     "finish",
 ]
 
+ON_PIECES: frozenset[StepKind] = frozenset(("cut", "punch", "score", "colour", "laminate", "fold"))
+"""What is done to single pieces, before any of them is put in its place."""
+PLACED: frozenset[StepKind] = frozenset(("test", "trim", "colour", "join", "last", "cue"))
+"""What is done with the mechanisms in one position and no other."""
+
 
 @dataclass(frozen=True, slots=True)
 class Earlier:
@@ -48,8 +53,7 @@ class Earlier:
 
 @dataclass(frozen=True, eq=False)
 class GlueSpot:
-    """Where something is glued: on which face of a part or panel, as outlines in that part's frame; ``region`` is the same in the card's
-    frame, for what lies flat."""
+    """Where something is glued: on which face of a part or panel, as outlines in that part's frame."""
 
     part: str
     outline: Array
@@ -73,7 +77,7 @@ class Asked:
 class Step:
     """What is done at one go. ``parts`` are what comes to its place, ``blanks`` the pieces that are worked on; ``minutes`` are those of the hands
     for one card and ``setup`` what a batch takes once more; ``wait`` is how long it then rests before what needs it. ``position`` is the
-    travel of each mechanism at which it is done, ``told`` that in words. ``reach`` is from where: “front”, “back” or “hand”."""
+    travel of each mechanism at which it is done, ``told`` that in words where it matters. ``reach`` is from where: “front”, “back” or “hand”."""
 
     id: str
     kind: StepKind
@@ -96,7 +100,6 @@ class Step:
     glue: tuple[GlueSpot, ...] = ()
     adhesive: str = ""
     asks: tuple[Asked, ...] = ()
-    placed: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, eq=False)

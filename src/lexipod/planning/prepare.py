@@ -6,7 +6,7 @@ apart; free hinges are worked both ways until limp (common practice, no source).
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field, replace
 
 from lexipod.assembly import Assembly, Blank
@@ -16,7 +16,8 @@ from lexipod.design import Design
 from lexipod.planning.asking import asked_of
 from lexipod.planning.gluing import advise
 from lexipod.planning.making_words import counted, listed, position_words, stem
-from lexipod.planning.model import Earlier, Step
+from lexipod.planning.model import PLACED, Earlier, Step
+from lexipod.planning.puts import LEVEL_MM, TOUCH_MM2
 from lexipod.units import UnitStyle
 
 CUTTERS = {"hand": ("knife", "metal ruler", "mat"), "trimmer": ("trimmer",), "die": ("die machine", "dies"), "plotter": ("plotter",)}
@@ -35,6 +36,7 @@ class Work:
     steps: list[Step] = field(default_factory=list)
     last: dict[str, list[str]] = field(default_factory=dict)
     position: dict[str, float] = field(default_factory=dict)
+    by_id: dict[str, Step] = field(default_factory=dict)
 
     @classmethod
     def of(cls, assembly: Assembly, catalog: Catalog, design: Design) -> Work:
@@ -44,23 +46,22 @@ class Work:
 
     def minutes(self, kind: str, count: float = 1.0) -> float:
         """What so many of a kind of step take one card, at the maker's pace."""
-        row = self.catalog.minutes.get(kind)
-        return round(self.design.ways.pace * row.each * count, 2) if row is not None else round(0.5 * count, 2)
+        return round(self.design.ways.pace * self.catalog.minutes[kind].each * count, 2)
 
     def setup(self, kind: str) -> float:
         """What a kind of step takes once for a batch."""
-        row = self.catalog.minutes.get(kind)
-        return 0.0 if row is None else round(self.design.ways.pace * row.setup, 2)
+        return round(self.design.ways.pace * self.catalog.minutes[kind].setup, 2)
 
     def add(self, step: Step) -> Step:
         """One step more, with its cautions and what stands in the design about it."""
         words = {*step.tools, step.kind, step.adhesive}
         cautions = tuple(c.name for c in self.catalog.cautions.values() if words & set(c.when))
         minutes = self.design.making.minutes.get(step.id, step.minutes)
-        made = replace(
-            step, cautions=(*step.cautions, *cautions), minutes=minutes, told=step.told or position_words(self.assembly, step.position, self.style)
-        )
+        matters = step.kind in PLACED or step.position != self.position
+        told = position_words(self.assembly, step.position, self.style) if step.position and matters else ""
+        made = replace(step, cautions=(*step.cautions, *cautions), minutes=minutes, told=told)
         self.steps.append(made)
+        self.by_id[made.id] = made
         return made
 
     def ready(self, blank: str, step: str) -> None:
@@ -71,10 +72,6 @@ class Work:
         """The last steps on some blanks, as what comes first."""
         names = dict.fromkeys(s for b in blanks for s in self.last.get(b, ()))
         return tuple(Earlier(n, why, sets=self.by_id[n].wait > 0) for n in names)
-
-    @property
-    def by_id(self) -> dict[str, Step]:
-        return {s.id: s for s in self.steps}
 
 
 def prepare(work: Work) -> None:
@@ -196,18 +193,67 @@ def _score(work: Work, blanks: list[Blank]) -> None:
         work.ready(blank.id, step.id)
 
 
+Art = dict[str, list[tuple[str, str, str]]]
+"""By piece what is stamped on it: kind, part, face."""
+
+
 def _colour(work: Work) -> None:
-    """What is stamped, coloured or papered on each piece while it lies flat."""
+    """What is stamped, coloured or papered on each piece while it lies flat; the maker may like it later, where that can be."""
+    wanted = _art(work)
+    flat = [b for b in work.blanks if b.id in wanted and not _waits(work, wanted[b.id])]
+    for group in _of_one_kind(flat, wanted):
+        step = work.add(_colour_step(work, group, wanted))
+        for blank in group:
+            work.ready(blank.id, step.id)
+
+
+def colour_in_place(work: Work, tried: Sequence[str]) -> None:
+    """What was left to be stamped when it lies in its place and was tried."""
+    wanted = _art(work)
+    left = [b for b in work.blanks if b.id in wanted and _waits(work, wanted[b.id])]
+    for group in _of_one_kind(left, wanted):
+        step = _colour_step(work, group, wanted)
+        work.add(
+            replace(
+                step,
+                why="in its place, as you like it: nothing lies over it",
+                earlier=(*work.after(step.blanks, "it is in its place"), *(Earlier(t, "it was tried first", must=False) for t in tried)),
+                position=step.position or dict(work.position),
+                reach="front",
+                tips=(step.tips[0], "Press only where there is foam or paper below."),
+            )
+        )
+
+
+def _waits(work: Work, rows: Sequence[tuple[str, str, str]]) -> bool:
+    """Whether all of it can still be stamped when the card is put together, and the maker likes that: on the front of what lies still, with
+    nothing over it and nothing that moves above."""
+    return work.design.ways.stamping == "place" and all(face == "front" and _stays_open(work.assembly, on) for _, on, face in rows)
+
+
+def _stays_open(assembly: Assembly, on: str) -> bool:
+    part = assembly.by_id.get(on)
+    if part is None or part.id in assembly.moving or (part.id == assembly.ground and any(f.kind == "face" for f in assembly.foldings)):
+        return False
+    above = [p for p in assembly.parts if p.id != on and (p.quantity or p.role == "fastener") and p.z_mm >= part.top_mm - LEVEL_MM]
+    return not any(p.id in assembly.moving or p.region_at_home.intersection(part.region_at_home).area > TOUCH_MM2 for p in above)
+
+
+def _art(work: Work) -> Art:
+    """What is stamped, coloured or papered on each piece."""
     carrier = {panel: b for b in work.blanks for panel in b.panels}
-    wanted: dict[str, list[tuple[str, str, str]]] = {}
+    wanted: Art = {}
     for item in work.assembly.items:
         if item.is_ink and item.on in carrier:
             wanted.setdefault(carrier[item.on].id, []).append((item.kind, item.on, item.face))
     for zone in work.assembly.zones:
         if zone.kind == "art" and zone.part in carrier and not any(on == zone.part for row in wanted.values() for _, on, _ in row):
             wanted.setdefault(carrier[zone.part].id, []).append((_art_name(zone.name), zone.part, zone.face))
-    for group in _alike([b for b in work.blanks if b.id in wanted], lambda b: tuple(sorted({kind for kind, _, _ in wanted[b.id]}))):
-        _colour_group(work, group, wanted)
+    return wanted
+
+
+def _of_one_kind(blanks: list[Blank], wanted: Art) -> list[list[Blank]]:
+    return _alike(blanks, lambda b: tuple(sorted({kind for kind, _, _ in wanted[b.id]})))
 
 
 def _art_name(name: str) -> str:
@@ -223,7 +269,7 @@ def _alike(blanks: list[Blank], kind: Callable[[Blank], object]) -> list[list[Bl
     return list(groups.values())
 
 
-def _colour_group(work: Work, group: list[Blank], wanted: dict[str, list[tuple[str, str, str]]]) -> None:
+def _colour_step(work: Work, group: list[Blank], wanted: Art) -> Step:
     rows = [row for b in group for row in wanted[b.id]]
     panels = {p for b in group for p in b.panels}
     halts = {tuple(z.at.items()) for z in work.assembly.zones if z.kind == "art" and z.part in panels and z.at}
@@ -236,24 +282,20 @@ def _colour_group(work: Work, group: list[Blank], wanted: dict[str, list[tuple[s
     ]
     if any(face == "back" for _, _, face in rows):
         tips.append("Something lies on its back: the guide for that face is mirrored.")
-    step = work.add(
-        Step(
-            f"colour-{group[0].id}",
-            "colour",
-            f"Colour and stamp the {counted([b.name for b in group])}: {listed(kind for kind, _, _ in rows)}{upright}.",
-            "flat, before it is folded, covered or out of reach",
-            earlier=work.after([b.id for b in group], "it has its size and its scores"),
-            blanks=tuple(b.id for b in group),
-            mechanism=group[0].mechanism,
-            minutes=round(work.minutes("colour", len(rows) - greetings) + work.minutes("greeting", greetings), 2),
-            setup=work.setup("colour"),
-            position={**work.position, **at} if at else {},
-            tips=tuple(tips),
-            tools=("stamps", "ink"),
-        )
+    return Step(
+        f"colour-{group[0].id}",
+        "colour",
+        f"Colour and stamp the {counted([b.name for b in group])}: {listed(kind for kind, _, _ in rows)}{upright}.",
+        "flat, before it is folded, covered or out of reach",
+        earlier=work.after([b.id for b in group], "it has its size and its scores"),
+        blanks=tuple(b.id for b in group),
+        mechanism=group[0].mechanism,
+        minutes=round(work.minutes("colour", len(rows) - greetings) + work.minutes("greeting", greetings), 2),
+        setup=work.setup("colour"),
+        position={**work.position, **at} if at else {},
+        tips=tuple(tips),
+        tools=("stamps", "ink"),
     )
-    for blank in group:
-        work.ready(blank.id, step.id)
 
 
 def _laminate(work: Work, blank: Blank) -> None:

@@ -14,17 +14,20 @@ from typing import Any, Literal
 from lexipod.planning.puts import BASES, LEVEL_MM, Put, Workbench, pierced_by
 
 Side = Literal["up", "down"]
-Row = Callable[[str, str, str], Iterable["Before"]]
+Row = Callable[..., Iterable["Before"]]
 Wish = Callable[[str, Sequence[str]], Any]
 
 
 @dataclass(frozen=True, slots=True)
 class Before:
-    """``first`` is put before ``then``, and why."""
+    """``first`` is put before ``then``, and why. With ``sets`` its glue must have set by then; ``own`` says only that the one belongs to the
+    other, and is no reason to tell."""
 
     first: str
     then: str
     why: str
+    sets: bool = False
+    own: bool = False
 
 
 @dataclass(frozen=True, eq=False)
@@ -164,9 +167,9 @@ def _before(bench: Workbench, seed: str, whole: Mapping[str, str], puts: Sequenc
     by_put = {p.id: p for p in puts}
     name = bench.assembly.part_name
 
-    def row(first: str, then: str, why: str) -> Iterable[Before]:
+    def row(first: str, then: str, why: str, *, sets: bool = False, own: bool = False) -> Iterable[Before]:
         if first in by_put and then in by_put and whole[first] != whole[then]:
-            yield Before(whole[first], whole[then], why)
+            yield Before(whole[first], whole[then], why, sets, own)
 
     for put in puts:
         if put.id != seed:
@@ -192,19 +195,19 @@ def _before(bench: Workbench, seed: str, whole: Mapping[str, str], puts: Sequenc
             yield from _about_legs(bench, put, row, in_hand=whole[put.id] != put.id)
         elif put.kind in ("flap", "loop"):
             if put.of:
-                yield from row(put.of, put.id, "it is a flap of it")
+                yield from row(put.of, put.id, "it is a flap of it", own=True)
             for inside in put.between:
                 for held in (i for i in by_put if i == inside or (by_put[i].blank == inside and by_put[i].kind != "flap")):
-                    yield from row(held, put.id, "it is folded over it" if put.kind == "flap" else "it goes round it")
+                    yield from row(held, put.id, "it is folded over it" if put.kind == "flap" else "it goes round it", sets=True)
         elif put.kind == "foam":
             yield from _about_foam(bench, put, seed, side, row)
 
 
 def _about_legs(bench: Workbench, legs: Put, row: Row, *, in_hand: bool) -> Iterable[Before]:
-    yield from row(legs.of, legs.id, "its head is in first")
+    yield from row(legs.of, legs.id, "its head is in first", own=True)
     held = pierced_by(bench, legs.of)
     for part in held:
-        yield from row(bench.put_of[part], legs.id, "the brad holds it")
+        yield from row(bench.put_of[part], legs.id, "the brad holds it", sets=True)
     for upper, lower in bench.over:
         if upper == legs.parts[0] and not in_hand:
             yield from row(legs.id, bench.put_of.get(lower, ""), "behind it the legs could not be opened")

@@ -82,6 +82,14 @@ class Schedule:
         return {s.task.id: s for s in self.slots}
 
     @cached_property
+    def starts(self) -> dict[str, float]:
+        """When each step begins, for the first card."""
+        out: dict[str, float] = {}
+        for slot in self.slots:
+            out.setdefault(slot.task.step, slot.start)
+        return out
+
+    @cached_property
     def rests(self) -> tuple[Rest, ...]:
         """Every wait that lies between two tasks."""
         out = []
@@ -168,15 +176,10 @@ def make_schedule(tasks: Sequence[Task], copies: int = 1) -> Schedule:
 
 
 def in_order(tasks: Sequence[Task], copies: int = 1) -> Schedule:
-    """The tasks in the order in which they are given, each as soon as it can."""
-    at = 0.0
-    ends: dict[str, float] = {}
-    slots = []
-    for task in tasks:
-        at = max([at, *(ends[f] + lag for f, lag in task.after.items() if f in ends)])
-        slots.append(Slot(task, at))
-        at += task.hands
-        ends[task.id] = at
+    """The tasks in the order in which they are given, each as soon as it can. Raises ``ValueError`` where one stands before what it needs."""
+    slots = _in_turn(tasks)
+    if slots is None:
+        raise ValueError("a step stands before what it needs")
     return Schedule(tuple(slots), copies)
 
 

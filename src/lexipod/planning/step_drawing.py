@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from functools import partial
+from typing import Any
 
 import numpy as np
 import shapely
@@ -17,7 +18,7 @@ from lexipod.drawing.cues import draw_cue
 from lexipod.geometry.frames import Array, apply_pose, transform_regions
 from lexipod.geometry.space import apply_frame
 from lexipod.motion import solve_folds, solve_track
-from lexipod.planning.model import GlueSpot, Plan, Step
+from lexipod.planning.model import ON_PIECES, GlueSpot, Plan, Step
 
 GAP_MM = 6.0
 CROSS_MM, CROSS_EVERY_MM = 1.6, 5.0
@@ -31,7 +32,7 @@ def draw_step(plan: Plan, step: Step, examination: Examination, blanks: Sequence
     mechanisms in the position of the step."""
     assembly = examination.assembly
     folding = assembly.folding_of(step.mechanism)
-    if step.kind in ("cut", "punch", "score", "fold", "colour", "laminate"):
+    if step.kind in ON_PIECES and not step.reach:
         return _draw_blanks([b for b in blanks if b.id in set(step.blanks)], fold_lines=step.kind not in ("cut", "punch"))
     there = placed_before(plan, step, assembly)
     if (folding is not None and folding.kind != "face") or (folding is not None and step.kind in ("join", "last", "thread", "test", "lay")):
@@ -39,7 +40,7 @@ def draw_step(plan: Plan, step: Step, examination: Examination, blanks: Sequence
     is_flat = any(p in assembly.by_id for p in step.parts)
     if assembly.foldings and not is_flat and assembly.foldings[0].kind != "face":
         return _draw_folded(plan, step, examination, assembly.foldings[0], there)
-    return _draw_flat(step, examination, there)
+    return _draw_flat(step, examination, blanks, there)
 
 
 def placed_before(plan: Plan, step: Step, assembly: Assembly) -> set[str]:
@@ -97,12 +98,13 @@ def _poses(examination: Examination, position: Mapping[str, float], there: set[s
     return poses
 
 
-def _draw_flat(step: Step, examination: Examination, there: set[str]) -> Drawing:
+def _draw_flat(step: Step, examination: Examination, blanks: Sequence[Blank], there: set[str]) -> Drawing:
     assembly = examination.assembly
     back = step.reach == "back"
     new = {p for p in step.parts if p in assembly.by_id}
-    if step.kind == "trim":
-        new = {p.id for p in assembly.parts if p.id in step.blanks}
+    if step.kind in ("trim", "colour"):
+        worked = {i for b in blanks if b.id in step.blanks for i in b.panels}
+        new = {p.id for p in assembly.parts if p.id in worked}
     in_hand = step.reach == "hand" or step.id.startswith("turn-")
     shown = [p for p in assembly.parts if (p.id in there or p.id in new or _hangs(assembly, p, there | new)) and p.id != "card.back"]
     if in_hand:
@@ -118,7 +120,7 @@ def _draw_flat(step: Step, examination: Examination, there: set[str]) -> Drawing
         for cue in assembly.cues:
             pose = np.asarray(poses.get(cue.part, assembly.by_id[cue.part].home), dtype=float)
             items += [i.mapped(partial(apply_pose, pose)) for i in draw_cue(cue) if isinstance(i, Shape)]
-    items += _never(step, examination, there, shown)
+    items += _never(step, examination)
     for spot in step.glue:
         items += _spot(assembly, spot, poses)
     items += _ghost(step, examination, there | new)
@@ -128,7 +130,8 @@ def _draw_flat(step: Step, examination: Examination, there: set[str]) -> Drawing
             items.append(Label((float(x), float(y)), f"{part.plies} layers", LETTER_MM, "middle"))
     box = _box(items, assembly)
     if back:
-        items = [_mirrored(i, box[0] + box[2]) for i in items]
+        across = box[0] + box[2]
+        items = [i.mapped(lambda points: np.column_stack([across - points[:, 0], points[:, 1]])) for i in items]
         items.append(Label((box[0], box[3] + 1.5), "seen from behind", LETTER_MM))
         box = (box[0], box[1], box[2], box[3] + 2 * LETTER_MM)
     return Drawing(tuple(items), box)
@@ -149,7 +152,7 @@ def _spot(assembly: Assembly, spot: GlueSpot, poses: Mapping[str, Array]) -> lis
     return [Shape(tuple(apply_pose(pose, r) for r in (spot.outline, *spot.holes)), "glue", "hatch", f"glue:{part.id}")]
 
 
-def never_glue(step: Step, examination: Examination, there: Iterable[str]) -> object:
+def never_glue(step: Step, examination: Examination) -> Any:
     """Where glue must not come at this step: what moving parts that lie at the height of its glue pass over, on all of their travel, less the place
     that is glued itself. A region in the card's frame, empty for none."""
     assembly = examination.assembly
@@ -178,18 +181,18 @@ def never_glue(step: Step, examination: Examination, there: Iterable[str]) -> ob
     return shapely.difference(shapely.intersection(shapely.union_all(swept), near), glued)
 
 
-def _never(step: Step, examination: Examination, there: set[str], shown: Sequence[Part]) -> list[Primitive]:
-    region = never_glue(step, examination, there)
-    if region.is_empty or region.area < NEVER_MM2:  # type: ignore[attr-defined]
+def _never(step: Step, examination: Examination) -> list[Primitive]:
+    region = never_glue(step, examination)
+    if region.is_empty or region.area < NEVER_MM2:
         return []
     items: list[Primitive] = []
     for piece in shapely.get_parts(region):
         if piece.geom_type == "Polygon" and piece.area > NEVER_MM2:
             items.append(Shape((shapely.get_coordinates(piece.exterior)[:-1],), "never", "", "never"))
-    x0, y0, x1, y1 = region.bounds  # type: ignore[attr-defined]
+    x0, y0, x1, y1 = region.bounds
     grid = [(x, y) for x in np.arange(x0, x1, CROSS_EVERY_MM) for y in np.arange(y0, y1, CROSS_EVERY_MM)]
     for x, y in grid:
-        if region.contains(shapely.Point(x, y).buffer(CROSS_MM)):  # type: ignore[attr-defined]
+        if region.contains(shapely.Point(x, y).buffer(CROSS_MM)):
             for sign in (1, -1):
                 items.append(Stroke(np.array([[x - CROSS_MM, y - sign * CROSS_MM], [x + CROSS_MM, y + sign * CROSS_MM]]), "cross", "never"))
     return items
@@ -214,15 +217,6 @@ def _box(items: Sequence[Primitive], assembly: Assembly) -> tuple[float, float, 
         return (0.0, 0.0, assembly.card.width_mm, assembly.card.height_mm)
     low, high = np.vstack(points).min(axis=0) - 2, np.vstack(points).max(axis=0) + 2
     return (float(low[0]), float(low[1]), float(high[0]), float(high[1]))
-
-
-def _mirrored(item: Primitive, across: float) -> Primitive:
-    """As it is seen from behind."""
-    if isinstance(item, Shape):
-        return item.mapped(lambda ring: np.column_stack([across - ring[:, 0], ring[:, 1]]))
-    if isinstance(item, Stroke):
-        return Stroke(np.column_stack([across - item.points[:, 0], item.points[:, 1]]), item.pen, item.subject)
-    return replace(item, at=(across - item.at[0], item.at[1]))
 
 
 def _draw_folded(plan: Plan, step: Step, examination: Examination, folding: Folding, there: set[str]) -> Drawing:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from datetime import datetime, timedelta
 
+from lexipod.errors import ParameterError, quoted
 from lexipod.geometry.frames import Array
 from lexipod.planning.model import Plan, Step
 from lexipod.planning.schedule import Schedule
@@ -13,9 +14,6 @@ from lexipod.units import UnitStyle
 
 def plan_json(plan: Plan, schedule: Schedule, copies: int) -> dict[str, object]:
     """The plan as the documented JSON object: times are minutes, outlines in the frame of their part (mm)."""
-    starts: dict[str, float] = {}
-    for slot in schedule.slots:
-        starts.setdefault(slot.task.step, slot.start)
     critical = {schedule.by_task[i].task.step for i in schedule.critical}
     return {
         "format": "lexipod-plan/1",
@@ -23,7 +21,7 @@ def plan_json(plan: Plan, schedule: Schedule, copies: int) -> dict[str, object]:
         "copies": copies,
         "minutes_hands": round(schedule.hands, 2),
         "minutes_total": round(schedule.total, 2),
-        "steps": [_step_json(s, starts.get(s.id, 0.0), is_critical=s.id in critical) for s in plan.steps],
+        "steps": [_step_json(s, schedule.starts.get(s.id, 0.0), is_critical=s.id in critical) for s in plan.steps],
         "faults": list(plan.faults),
         "set_aside": list(plan.moved),
     }
@@ -49,7 +47,7 @@ def _step_json(step: Step, start: float, *, is_critical: bool) -> dict[str, obje
         "adhesive": step.adhesive,
         "position": {m: round(v, 6) for m, v in step.position.items()},
         "reach": step.reach,
-        "tools": [t for t in step.tools if t not in ("finish",)],
+        "tools": list(step.tools),
         "tips": list(step.tips),
         "cautions": list(step.cautions),
         "measures": [{"id": a.id, "name": a.name, "designed": a.designed_mm, "kind": a.kind} for a in step.asks],
@@ -74,6 +72,20 @@ def minutes_text(minutes: float) -> str:
     return f"{whole} min" if whole < 60 else f"{whole // 60} h {whole % 60:02d} min"
 
 
+def parse_clock(text: str, now: datetime) -> datetime:
+    """A time of today; one that is past is meant for tomorrow. ``ParameterError`` for what is no time of day.
+
+    >>> parse_clock("18:00", datetime(2026, 3, 1, 12, 0))
+    datetime.datetime(2026, 3, 1, 18, 0)
+    """
+    try:
+        given = datetime.strptime(text.strip(), "%H:%M")
+    except ValueError as error:
+        raise ParameterError("time", f"{quoted(text)} is no time of day; write it like 18:00") from error
+    made = now.replace(hour=given.hour, minute=given.minute, second=0, microsecond=0)
+    return made if made >= now.replace(second=0, microsecond=0) else made + timedelta(days=1)
+
+
 def plan_text(
     plan: Plan, schedule: Schedule, style: UnitStyle, *, copies: int = 1, begin: datetime | None = None, until: datetime | None = None
 ) -> str:
@@ -84,12 +96,9 @@ def plan_text(
         *plan.faults,
         *plan.moved,
     ]
-    starts: dict[str, float] = {}
-    for slot in schedule.slots:
-        starts.setdefault(slot.task.step, slot.start)
     said: set[str] = set()
     for number, step in enumerate(plan.steps, 1):
-        clock = f"{begin + timedelta(minutes=starts.get(step.id, 0.0)):%H:%M}  " if begin is not None else ""
+        clock = f"{begin + timedelta(minutes=schedule.starts.get(step.id, 0.0)):%H:%M}  " if begin is not None else ""
         lines.append(f"{number:3}. {clock}{step.do}")
         lines += _notes(step, said)
     if until is not None and begin is not None:
@@ -100,8 +109,7 @@ def plan_text(
 def _notes(step: Step, said: set[str]) -> list[str]:
     """What is said below a step; a caution once in a plan."""
     notes = [f"why: {step.why}"] if step.why else []
-    if step.told and step.kind in ("test", "trim", "colour", "last", "join", "cue"):
-        notes.append(f"position: {step.told}")
+    notes += [f"position: {step.told}"] if step.told else []
     notes += [f"tip: {t}" for t in step.tips]
     notes += [f"measure, if you like: {a.name}" for a in step.asks]
     if step.wait:

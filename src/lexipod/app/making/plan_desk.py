@@ -135,10 +135,3 @@ class PlanDesk(QObject):
         design = self.session.design
         making = msgspec.structs.replace(design.making, **changes)
         self.session.edit(msgspec.structs.replace(design, making=making), text=text)
-
-    def starts(self) -> dict[str, float]:
-        """When each step begins (minutes)."""
-        out: dict[str, float] = {}
-        for slot in self.schedule.slots:
-            out.setdefault(slot.task.step, slot.start)
-        return out

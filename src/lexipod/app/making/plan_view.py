@@ -55,7 +55,7 @@ class StepView(QWidget):
             super().keyPressEvent(event)
 
     def mousePressEvent(self, event) -> None:  # type: ignore[no-untyped-def]
-        """The next step; the right half of the sheet goes on, the left half back."""
+        """The next step; a press in the left third goes back."""
         self.setFocus()
         self.plan.go(1 if event.position().x() > self.width() / 3 else -1)
 
@@ -80,8 +80,7 @@ class StepView(QWidget):
         if step.why:
             painter.setFont(font(14))
             painter.setPen(self.theme.colour("pencil"))
-            is_placed = step.told and step.kind not in ("cut", "punch", "score", "fold", "laminate")
-            told = f"{step.why[:1].upper()}{step.why[1:]}" + (f" · {step.told}" if is_placed else "")
+            told = f"{step.why[:1].upper()}{step.why[1:]}" + (f" · {step.told}" if step.told else "")
             line = QRectF(74, used.bottom() + 1, self.width() - 90, 38)
             top = painter.boundingRect(line, flags, told).bottom() + 2
             painter.drawText(line, flags, told)

@@ -248,8 +248,8 @@ class TableView(QWidget):
         done = " · done" if step.id in self.state.done else ""
         self.counted.setText(f"{self.plan.number} of {total}{done} · {minutes_text(step.minutes + step.setup)}")
         self.do.setText(step.do)
-        self.why.setText(f"{step.why[:1].upper()}{step.why[1:]}" if step.why else "")
-        self.why.setVisible(bool(step.why))
+        self.why.setText(" · ".join(t for t in (f"{step.why[:1].upper()}{step.why[1:]}", step.told) if t))
+        self.why.setVisible(bool(self.why.text()))
         lines = [*step.tips[:2], *(f"Take care: {c}" for c in step.cautions[:2])]
         self.tips.setText("\n".join(lines))
         self.tips.setVisible(bool(lines))

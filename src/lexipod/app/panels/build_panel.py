@@ -15,7 +15,8 @@ from lexipod.app.panels.fields import choice_box, labelled, set_choice
 from lexipod.app.panels.panel import Panel
 from lexipod.app.state.desk import Desk
 from lexipod.app.state.session import Session
-from lexipod.planning.told import minutes_text, until_text
+from lexipod.errors import ParameterError
+from lexipod.planning.told import minutes_text, parse_clock, until_text
 
 LABEL_PX = 112
 PACES = (("1.0", "as I always do"), ("2.0", "a first try: twice the time"), ("3.0", "a first try: three times"))
@@ -171,12 +172,10 @@ class BuildPanel(Panel):
             self.plan.begin = self.plan.until = None
         else:
             try:
-                given = datetime.strptime(text, "%H:%M")
-            except ValueError:
-                self.said.emit(f"“{text}” is no time of day; write it like 18:00.")
+                self.plan.begin, self.plan.until = now, parse_clock(text, now)
+            except ParameterError as error:
+                self.said.emit(str(error))
                 return
-            until = now.replace(hour=given.hour, minute=given.minute)
-            self.plan.begin, self.plan.until = now, until if until > now else until + timedelta(days=1)
         self.plan.turned.emit()
 
     def refresh(self) -> None:
