@@ -23,6 +23,7 @@ class BuildWindowTest(WindowTest):
         self.window.view.go_to("build")
         self.plan, self.panel = self.window.plan, self.window.panels["build"]
         self.book, self.table = self.window.book, self.window.table
+        self.table.foretells = False
 
     def said(self):
         return self.window.strip.text.text() if hasattr(self.window.strip, "text") else ""
@@ -164,6 +165,20 @@ class TableTest(BuildWindowTest):
         self.sit()
         self.assertIn("rails apart", told[0])
 
+    def test_what_is_foretold_of_a_make_comes_when_it_is_known(self):
+        """The share of builds from the background; what the checks say also where they had not spoken when the make began."""
+        self.session.start(load_demo("way-home"))
+        self.until(self.is_looked_at)
+        self.window.view.go_to("build")
+        self.table.foretells = True
+        with mock.patch.object(self.window.desk, "judgement", None):
+            self.sit()
+            self.assertEqual(self.book.make.prediction.verdict, "")
+        self.window.desk.judged.emit()
+        self.until(lambda: self.book.make.prediction.free_share is not None)
+        self.assertTrue(0.0 < self.book.make.prediction.free_share <= 1.0)
+        self.assertIn(self.book.make.prediction.verdict, ("free", "tight"))
+
     def test_a_whole_card_is_built_and_its_second_version_uses_what_was_learned(self):
         for k in range(5):
             self.sit()
@@ -232,6 +247,24 @@ class LogWindowTest(BuildWindowTest):
         self.panel.take.click()
         self.until(lambda: "was taken" in self.panel.short.text())
         self.assertLess(next(t.count for t in shelf.things(self.book.store)), 40)
+
+    def test_the_kit_is_taken_for_the_make_that_it_was_asked_for_and_given_back(self):
+        self.book.store.rows("SELECT 1")
+        for item in self.panel._items():
+            kind, name, unit = shelf.known_item(item, self.session.catalog)
+            shelf.put_thing(self.book.store, shelf.Thing(item, item, name, kind, unit, 90.0))
+        self.log.table.selectRow(0)
+        asked = self.book.make_id
+        self.panel.take.click()
+        self.log.table.selectRow(1)
+        self.until(lambda: "was taken" in self.panel.short.text())
+        self.assertTrue(shelf.has_taken(self.book.store, asked))
+        self.assertFalse(shelf.has_taken(self.book.store, self.book.make_id))
+        self.assertEqual(self.panel.take.text(), "take the kit")
+        self.log.table.selectRow(0)
+        self.assertEqual(self.panel.take.text(), "give the kit back")
+        self.panel.take.click()
+        self.assertEqual({t.count for t in shelf.things(self.book.store)}, {90.0})
 
     def test_a_log_that_cannot_be_opened_is_told_and_nothing_else_suffers(self):
         self.book.close()

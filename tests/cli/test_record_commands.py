@@ -167,6 +167,13 @@ class LogCommandTest(RecordCommandTest):
         self.assertIn("no make like that", call("log", "list", "--search", "nowhere")[1])
         self.assertEqual(len(json.loads(call("log", "list", "--sort", "ran", "--json")[1])["makes"]), 2)
 
+    def test_the_share_of_builds_is_kept_where_it_is_asked_for(self):
+        told = json.loads(call("log", "show", self.add("--ran", "free", "--foretell"), "--json")[1])
+        self.assertTrue(0.0 < told["prediction"]["free_share"] < 1.0)
+        share, ran_free, makes = json.loads(call("accuracy", "--json")[1])["calibration"]["bins"][0].values()
+        self.assertEqual((round(share, 6), ran_free, makes), (round(told["prediction"]["free_share"], 6), 1.0, 1))
+        self.assertIsNone(json.loads(call("log", "show", self.add("--ran", "free"), "--json")[1])["prediction"]["free_share"])
+
     def test_makes_are_compared_exported_imported_and_removed(self):
         first = self.add("--ran", "free")
         call("set", self.file, "travel=36mm")
@@ -207,6 +214,9 @@ class ShelfCommandTest(RecordCommandTest):
         self.assertIn("runs low", call("shelf", "take", self.file, "--copies", 4, "--make", name)[1])
         self.assertEqual({t["count"] for t in json.loads(call("shelf", "list", "--json")[1])["things"]}, {1.0})
         self.assertIn("already", self.refused("shelf", "take", self.file, "--make", name))
+        self.assertIn("back on the shelf", call("shelf", "return", name)[1])
+        self.assertEqual(call("shelf", "need", self.file, "--copies", 4)[0], 0)
+        self.assertIn("took nothing", call("shelf", "return", name)[1])
         self.assertIn("to buy", text)
 
     def test_an_off_cut_that_a_layout_uses_is_taken_with_the_kit(self):

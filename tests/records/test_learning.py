@@ -7,8 +7,9 @@ import numpy as np
 from scipy import stats
 
 from lexipod.builds import ACCURACIES, accuracy_of, simulate_builds
+from lexipod.checks import RULES
 from lexipod.design import Ways, needed_gap_mm
-from lexipod.records.calibration import bins, calibrate
+from lexipod.records.calibration import FITTING, bins, calibrate
 from lexipod.records.learning import PRIOR_MEAN_OF, PRIOR_SPREAD_OF, learn, learn_all, own_errors
 from lexipod.records.makes import Make, Measure, Prediction
 from tests.samples import sample_size
@@ -89,9 +90,9 @@ class UseTest(unittest.TestCase):
 
     def test_only_what_was_measured_five_times_is_used(self):
         makes = [made("a", measures=self.measures([0.1] * 4))]
-        self.assertEqual(own_errors(learn_all(makes), "hand"), {})
+        self.assertEqual(own_errors(learn_all(makes), "hand"), ())
         makes.append(made("bb", measures=self.measures([0.1])))
-        self.assertEqual(set(own_errors(learn_all(makes), "hand")), {"cut"})
+        self.assertEqual([kind for kind, _, _ in own_errors(learn_all(makes), "hand")], ["cut"])
 
     def test_thickness_is_learned_as_a_share(self):
         self.assertAlmostEqual(Measure("f", "foam", "hand", 2.0, 1.9).error, -0.05)
@@ -132,6 +133,18 @@ class CalibrationTest(unittest.TestCase):
         self.assertEqual((told.told, told.right), (4, 2))
         self.assertEqual(told.wrong, (("clearance", 1),))
         self.assertEqual(told.unseen, (("tight", 1),))
+
+    def test_a_trouble_that_a_rule_of_its_kind_warned_of_was_foreseen(self):
+        makes = [
+            made("a", ran="showed", prediction=Prediction("tight", ("reveal-rest",))),
+            made("bb", ran="showed", prediction=Prediction("tight", ("wobble",))),
+            made("ccc", ran="tight", prediction=Prediction("tight", ("effort",))),
+        ]
+        self.assertEqual(calibrate(makes).unseen, (("showed", 1),))
+
+    def test_only_rules_that_there_are_can_have_foreseen_it(self):
+        for ran, rules in FITTING.items():
+            self.assertLessEqual(set(rules), {r if isinstance(r, str) else r.id for r in RULES}, ran)
 
     def test_shares_foretold_are_binned(self):
         makes = [made("a" * (k + 1), ran="free" if k < 3 else "tight", prediction=Prediction("free", (), 0.9)) for k in range(4)]

@@ -22,7 +22,7 @@ from lexipod.checks import Examination, run_checks
 from lexipod.demo import load_demo
 from lexipod.records import backup, shelf
 from lexipod.records.makes import Event, Make, Measure
-from lexipod.records.making import begin_make, compare_makes, design_of, said_last
+from lexipod.records.making import compare_makes, design_of, new_make, said_last
 from lexipod.records.photographs import keep_photograph
 from lexipod.records.store import MIGRATIONS, NAME, VERSION, LogError, Store
 from lexipod.records.table import TableState, read_table_state
@@ -79,7 +79,8 @@ class MakesTest(LogCase):
         store, design = self.store(), load_demo("fog-lifts")
         assembly = build_assembly(design, CATALOG)
         findings = run_checks(Examination(assembly, CATALOG, design.ways, steps=25))
-        make = begin_make(store, design, assembly, CATALOG, findings=findings, copies=3)
+        make = new_make(design, assembly, CATALOG, findings=findings, copies=3)
+        store.add(make)
         self.assertEqual(design_of(store.get(make.id)), design)
         self.assertIn("300 g", make.stock)
         self.assertIn("2 mm", make.foam)
@@ -106,7 +107,8 @@ class MakesTest(LogCase):
         rows = []
         for name, design, measured in (("a1", one, 40.3), ("b2", two, 39.9)):
             store = self.store()
-            make = begin_make(store, design, build_assembly(design, CATALOG), CATALOG)
+            make = new_make(design, build_assembly(design, CATALOG), CATALOG)
+            store.add(make)
             store.tell(make.id, note=name)
             store.add_measure(make.id, Measure("strip", "cut", "hand", 40.0, measured))
             rows.append(store.get(make.id))
@@ -295,7 +297,7 @@ class TableTest(LogCase):
         store = self.store()
         store.add(self.make())
         store.keep_table_state("a1", TableState("put-m1.strip", ("cut",)).text())
-        store.put(msgspec.structs.replace(store.get("a1"), ran="free"))
+        store.tell("a1", ran="free")
         self.assertEqual(read_table_state(store.table_state("a1")).step, "put-m1.strip")
         with self.assertRaisesRegex(LogError, "begin with the first step"):
             read_table_state('{"step": 7}')
@@ -400,13 +402,8 @@ class BackupTest(LogCase):
 
 class ShelfTest(LogCase):
     def kit(self, copies=25):
-        from lexipod.fabricate.kit import make_kit
-        from lexipod.fabricate.sheeting import lay_sheets
-
         design = slider()
-        design = msgspec.structs.replace(design, sheeting=msgspec.structs.replace(design.sheeting, copies=copies))
-        assembly = build_assembly(design, CATALOG)
-        return make_kit(assembly, CATALOG, lay_sheets(assembly, CATALOG, design))
+        return shelf.count_kit(msgspec.structs.replace(design, sheeting=msgspec.structs.replace(design.sheeting, copies=copies)), CATALOG)[0]
 
     def test_a_kit_says_what_is_to_buy_and_a_make_takes_it_once(self):
         store, kit = self.store(), self.kit()
@@ -429,6 +426,30 @@ class ShelfTest(LogCase):
         shelf.put_thing(store, shelf.Thing("x", "card-300", "Card, white", count=7.5, low=2, place="a “drawer”", price=0.4))
         shelf.put_thing(store, shelf.Thing("o", "card-300", "off-cut", unit="piece", count=1, outline=((0, 0), (80, 0), (0, 60.5))))
         self.assertEqual(shelf.read_shelf_csv(shelf.shelf_csv(store), "it"), shelf.things(store))
+
+    def test_a_shelf_or_a_log_is_brought_whole_or_not_at_all(self):
+        """The disk is full when the second thing is written."""
+        store, other = self.store(), Store(self.folder / "other")
+        self.addCleanup(other.close)
+        other.add(self.make())
+        rows = [shelf.Thing(name, name, name, count=1) for name in "ab"]
+        shelf.put_things(other, rows)
+        plain, backed = self.folder / "shelf.csv", self.folder / "log.json"
+        plain.write_text(shelf.shelf_csv(other))
+        backed.write_bytes(backup.export_bytes(other, ".json"))
+        write = store.run
+
+        def full(query, values=()):
+            if "shelf" in query and values[0] == "b":
+                raise LogError("the disk is full")
+            return write(query, values)
+
+        for act in (lambda: shelf.import_shelf(store, plain), lambda: backup.import_file(store, backed)):
+            with mock.patch.object(store, "run", full), self.assertRaisesRegex(LogError, "full"):
+                act()
+            self.assertEqual((shelf.things(store), store.makes()), ([], []))
+        self.assertEqual(backup.import_file(store, backed).new, 1)
+        self.assertEqual(shelf.things(store), rows)
 
     def test_a_bad_row_is_named(self):
         for text, told in (("item,count\ncard-300,many\n", "row 2"), ("a,b\n1,2\n", "columns"), ("item,count\ncard-300,-4\n", "0 or more")):

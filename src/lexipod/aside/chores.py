@@ -25,7 +25,6 @@ from lexipod.cures.pads import plan_glides, plan_pads
 from lexipod.design import Design, Item, write_bytes_atomically
 from lexipod.errors import ChoiceError, LexipodError, shortened
 from lexipod.fabricate.exports import Cutting, Moving, export_bytes
-from lexipod.fabricate.kit import Kit, make_kit
 from lexipod.fabricate.machining import plot_programs
 from lexipod.fabricate.sheeting import Sheets, lay_sheets
 from lexipod.fabricate.templates import Layout
@@ -39,7 +38,7 @@ from lexipod.pictures.loading import read_picture_file
 from lexipod.planning.booklet import draw_booklet
 from lexipod.plotting import Sender, SendError
 from lexipod.plotting.sender import Unsure
-from lexipod.records.shelf import offcuts_used
+from lexipod.records.shelf import count_kit
 
 
 def _examined(design: Design) -> Examination:
@@ -161,14 +160,6 @@ def send_sheet(design: Design, number: int, host: str, port: int, start: int | N
     return Sender(program, host, port, tell=lambda done: _tell((done, len(program.steps)))).send(start, unsure=unsure)
 
 
-def count_kit(design: Design) -> tuple[Kit, list[str]]:
-    """What a batch needs, laid on sheets as the design says, and the off-cuts that it uses."""
-    catalog = load_catalog()
-    assembly = build_assembly(design, catalog)
-    sheets = lay_sheets(assembly, catalog, design)
-    return make_kit(assembly, catalog, sheets), offcuts_used(sheets, catalog)
-
-
 def write_booklet(design: Design, path: Path, folder: Path | None) -> str:
     """Plan, cut list, guides and kit as a PDF."""
     data = draw_booklet(design, load_catalog(), copies=design.sheeting.copies, folder=folder)
@@ -192,7 +183,7 @@ CHORES: dict[str, Callable[..., Any]] = {
     "sheets": lay_on_sheets,
     "send": send_sheet,
     "lap": lap_piece,
-    "kit": count_kit,
+    "kit": lambda design: count_kit(design, load_catalog()),
     "booklet": write_booklet,
 }
 

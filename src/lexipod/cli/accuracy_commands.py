@@ -27,10 +27,9 @@ def run_accuracy(options: argparse.Namespace, catalog: Catalog) -> int:
     learned, calibration = learn_all(makes), calibrate(makes)
     if options.use:
         design = open_design(options.use, catalog)
-        own = {} if options.forget else own_errors(learned, design.ways.cutting)
-        if not own and not options.forget:
+        errors = () if options.forget else own_errors(learned, design.ways.cutting)
+        if not errors and not options.forget:
             raise ParameterError("--use", f"too little was measured of what is cut by {design.ways.cutting}: five measures of a kind at least")
-        errors = tuple((kind, bias, spread) for kind, (bias, spread) in sorted(own.items()))
         write_design(msgspec.structs.replace(design, ways=msgspec.structs.replace(design.ways, errors=errors)), options.use)
     if options.json:
         rows = [_learned_json(row) for row in learned]

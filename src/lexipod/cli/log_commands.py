@@ -11,6 +11,7 @@ from typing import Any
 import msgspec
 
 from lexipod.building import build_assembly
+from lexipod.builds import simulate_builds
 from lexipod.catalog import Catalog
 from lexipod.checks import Examination, run_checks
 from lexipod.cli.answers import print_json
@@ -22,7 +23,7 @@ from lexipod.planning.model import Asked
 from lexipod.planning.plan import make_plan
 from lexipod.records import backup
 from lexipod.records.makes import KINDS, RAN, RAN_WORDS, Make, Measure
-from lexipod.records.making import begin_make, compare_makes, now_text, said_last, write_design_of
+from lexipod.records.making import compare_makes, new_make, now_text, said_last, write_design_of
 from lexipod.records.photographs import keep_photograph
 from lexipod.units import UnitStyle, parse_length
 
@@ -69,31 +70,32 @@ def _log_add(options: argparse.Namespace, catalog: Catalog) -> int:
     assembly = build_assembly(design, catalog)
     measures = _measures(options.measure, design, catalog)
     findings = run_checks(Examination(assembly, catalog, design.ways, steps=25))
+    try:
+        make = new_make(design, assembly, catalog, findings=findings, copies=options.copies, whom=options.whom)
+        began = options.began or make.began
+        datetime.fromisoformat(began)
+        make = msgspec.structs.replace(
+            make,
+            began=began,
+            ended=now_text(),
+            ran=options.ran,
+            where=options.where,
+            note=" ".join(options.note),
+            changed=options.changed,
+            next_time=options.next_time,
+            minutes=options.minutes,
+            glue=options.glue,
+            measures=tuple(measures),
+        )
+    except ValueError as error:
+        raise ParameterError("log", str(error)) from error
+    if options.foretell:
+        reckoned = simulate_builds(design, catalog, whole=0)
+        share = reckoned.free if reckoned is not None else None
+        make = msgspec.structs.replace(make, prediction=msgspec.structs.replace(make.prediction, free_share=share))
     with open_store(options) as store:
         photographs = tuple(keep_photograph(store, path) for path in options.photo)
-        make = begin_make(store, design, assembly, catalog, findings=findings, copies=options.copies, whom=options.whom)
-        began = options.began or make.began
-        try:
-            datetime.fromisoformat(began)
-            full = msgspec.structs.replace(
-                make,
-                began=began,
-                ended=now_text(),
-                ran=options.ran,
-                where=options.where,
-                note=" ".join(options.note),
-                changed=options.changed,
-                next_time=options.next_time,
-                minutes=options.minutes,
-                glue=options.glue,
-                measures=tuple(measures),
-                photographs=photographs,
-            )
-            msgspec.convert(msgspec.to_builtins(full), Make)
-        except (ValueError, msgspec.ValidationError) as error:
-            store.remove(make.id)
-            raise ParameterError("log", str(error)) from error
-        store.put(full)
+        store.add(msgspec.structs.replace(make, photographs=photographs))
     print(make.id[:8])
     return 0
 
@@ -218,6 +220,7 @@ def _add_log(parser: argparse.ArgumentParser) -> None:
     add.add_argument("--glue", default="", metavar="TEXT")
     add.add_argument("--began", default="", metavar="DATE", help="when, if not now (2026-03-01)")
     add.add_argument("--measure", action="append", default=[], metavar="NAME=LENGTH", help="a measure by its id, or KIND:NAME=DESIGNED->MEASURED")
+    add.add_argument("--foretell", action="store_true", help="reckons builds too, to see later whether their share was right (some seconds)")
     listing = action("list", "The makes, the latest first.", _log_list)
     listing.add_argument("--search", metavar="WORDS")
     listing.add_argument("--ran", choices=RAN)

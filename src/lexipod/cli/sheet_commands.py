@@ -32,7 +32,7 @@ MOST_SECONDS = 3600.0
 MOST_LAPS = 3
 
 
-def _asked(options: argparse.Namespace, catalog: Catalog) -> Design:
+def asked_design(options: argparse.Namespace, catalog: Catalog) -> Design:
     """The design with what the call asks for in place of what it says itself."""
     design = open_design(options.file, catalog)
     settings: dict[str, Any] = {}
@@ -65,7 +65,7 @@ def _laid(options: argparse.Namespace, design: Design, catalog: Catalog) -> Shee
 
 def run_sheets(options: argparse.Namespace, catalog: Catalog) -> int:
     """Lays the pieces; status 1 when some found no sheet."""
-    design = _asked(options, catalog)
+    design = asked_design(options, catalog)
     sheets = _laid(options, design, catalog)
     if options.keep:
         kept = msgspec.structs.replace(design.sheeting, placed=sheets.placed(), made_for=sheets.made_for)
@@ -122,7 +122,7 @@ def lap_text(found: Lapping | None) -> str:
 
 def run_kit(options: argparse.Namespace, catalog: Catalog) -> int:
     """What to have, with its cost."""
-    design = _asked(options, catalog)
+    design = asked_design(options, catalog)
     kit = make_kit(build_assembly(design, catalog), catalog, _laid(options, design, catalog))
     if options.json:
         print_json(kit_json(kit))
@@ -133,7 +133,7 @@ def run_kit(options: argparse.Namespace, catalog: Catalog) -> int:
 
 def run_send(options: argparse.Namespace, catalog: Catalog) -> int:
     """Writes a plotter file, or sends sheet after sheet to a plotter."""
-    design = _asked(options, catalog)
+    design = asked_design(options, catalog)
     design = design if options.cuts else for_plotter(design)
     sheets = _laid(options, design, catalog)
     programs = plot_programs(sheets, build_assembly(design, catalog), catalog, design.ways)

@@ -8,30 +8,15 @@ from typing import Any
 
 import msgspec
 
-from lexipod.building import build_assembly
 from lexipod.catalog import Catalog
 from lexipod.cli.answers import print_json
 from lexipod.cli.record_actions import add_actions, open_store, run_action
-from lexipod.design import Design, write_bytes_atomically
+from lexipod.cli.sheet_commands import asked_design
+from lexipod.design import write_bytes_atomically
 from lexipod.errors import ParameterError
-from lexipod.fabricate.kit import Kit, make_kit
-from lexipod.fabricate.sheeting import lay_sheets
-from lexipod.pipeline import open_design
+from lexipod.fabricate.kit import amount_text
 from lexipod.records import shelf
 from lexipod.records.making import now_text
-from lexipod.records.store import LogError
-
-
-def _shelf_kit(options: argparse.Namespace, catalog: Catalog) -> tuple[Design, Kit, list[str]]:
-    design = open_design(options.file, catalog)
-    if options.copies is not None:
-        try:
-            design = msgspec.structs.replace(design, sheeting=msgspec.structs.replace(design.sheeting, copies=options.copies))
-        except ValueError as error:
-            raise ParameterError("--copies", str(error)) from error
-    assembly = build_assembly(design, catalog)
-    sheets = lay_sheets(assembly, catalog, design)
-    return design, make_kit(assembly, catalog, sheets), shelf.offcuts_used(sheets, catalog)
 
 
 def _shelf_list(options: argparse.Namespace, catalog: Catalog) -> int:
@@ -76,7 +61,8 @@ def _shelf_remove(options: argparse.Namespace, catalog: Catalog) -> int:
 
 def _shelf_need(options: argparse.Namespace, catalog: Catalog) -> int:
     """Status 1 where something is to be bought."""
-    design, kit, _ = _shelf_kit(options, catalog)
+    design = asked_design(options, catalog)
+    kit, _ = shelf.count_kit(design, catalog)
     with open_store(options) as store:
         short = shelf.find_short(store, kit)
     if options.json:
@@ -84,14 +70,14 @@ def _shelf_need(options: argparse.Namespace, catalog: Catalog) -> int:
     else:
         style = design.ways.style()
         for s in short:
-            print(f"to buy: {shelf.amount_text(s.missing, s.unit, style)} of {s.name} ({shelf.amount_text(s.there, s.unit, style)} there)")
+            print(f"to buy: {amount_text(s.missing, s.unit, style)} of {s.name} ({amount_text(s.there, s.unit, style)} there)")
         if not short:
             print(f"all that {kit.copies} cards need is on the shelf")
     return 1 if short else 0
 
 
 def _shelf_take(options: argparse.Namespace, catalog: Catalog) -> int:
-    _, kit, used = _shelf_kit(options, catalog)
+    kit, used = shelf.count_kit(asked_design(options, catalog), catalog)
     with open_store(options) as store:
         make = store.get(options.make)
         short = shelf.take_kit(store, kit, make.id, at=now_text())
@@ -104,6 +90,13 @@ def _shelf_take(options: argparse.Namespace, catalog: Catalog) -> int:
     return 0
 
 
+def _shelf_return(options: argparse.Namespace, catalog: Catalog) -> int:
+    with open_store(options) as store:
+        given = shelf.give_back(store, store.get(options.id).id)
+    print(f"{given} things are back on the shelf" if given else "that make took nothing")
+    return 0
+
+
 def _shelf_export(options: argparse.Namespace, catalog: Catalog) -> int:
     with open_store(options) as store:
         write_bytes_atomically(shelf.shelf_csv(store).encode(), options.to)
@@ -111,15 +104,9 @@ def _shelf_export(options: argparse.Namespace, catalog: Catalog) -> int:
 
 
 def _shelf_import(options: argparse.Namespace, catalog: Catalog) -> int:
-    try:
-        text = options.file.read_text(encoding="utf-8-sig")
-    except (OSError, UnicodeDecodeError) as error:
-        raise LogError(f"{options.file}: cannot be read ({error})") from error
-    rows = shelf.read_shelf_csv(text, options.file)
     with open_store(options) as store:
-        for thing in rows:
-            shelf.put_thing(store, thing)
-    print(f"{len(rows)} things on the shelf now are as the file says")
+        brought = shelf.import_shelf(store, options.file)
+    print(f"{brought} things on the shelf now are as the file says")
     return 0
 
 
@@ -144,6 +131,7 @@ def _add_shelf(parser: argparse.ArgumentParser) -> None:
             sub.add_argument("--json", action="store_true")
         else:
             sub.add_argument("--make", required=True, metavar="ID")
+    action("return", "Puts back what a make took.", _shelf_return, "id")
     action("export", "The shelf as CSV.", _shelf_export).add_argument("--to", type=Path, required=True, metavar="OUT.csv")
     action("import", "The shelf from CSV.", _shelf_import, "file")
 

@@ -14,7 +14,7 @@ from lexipod.design.files import read_design, write_bytes_atomically, write_desi
 from lexipod.design.items import INK, Item, ItemKind
 from lexipod.design.making import Making
 from lexipod.design.model import Card, Closure, Design, Mechanism, Quarter, merged_values, number_of
-from lexipod.design.ways import DRAWN_MM, NEEDED_GAP_MM, Cutting, Run, Ways, needed_gap_mm
+from lexipod.design.ways import DRAWN_MM, NEEDED_GAP_MM, Cutting, MeasureKind, Run, Ways, needed_gap_mm
 
 __all__ = [
     "DRAWN_MM",
@@ -27,6 +27,7 @@ __all__ = [
     "Item",
     "ItemKind",
     "Making",
+    "MeasureKind",
     "Mechanism",
     "Quarter",
     "Run",

@@ -20,6 +20,8 @@ USUAL_CUT_MM: Mapping[Cutting, float] = {"hand": 0.25, "trimmer": 0.2, "die": 0.
 LEAST_GAP_SHARE, MOST_GAP_SHARE = 0.4, 2.5
 
 
+MeasureKind = Literal["cut", "opening", "hole", "place", "foam", "paper"]
+"""What a measure tells about: a cut edge, an opening, the place of a hole or of a piece, the thickness of foam or paper (a share)."""
 Run = Literal["edge", "guide", "hole"]
 """How two parts run beside each other: two cut edges; a part between both sides of its guide; a punched hole on a bought shank."""
 HOLE_GAP_MM = 0.1
@@ -74,7 +76,7 @@ class Ways(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     stamping: Literal["before", "place"] = "before"
     openings: Literal["apart", "through"] = "apart"
     folding: Literal["hand", "ruler", "tool"] = "tool"
-    errors: tuple[tuple[str, float, float], ...] = ()
+    errors: tuple[tuple[MeasureKind, float, float], ...] = ()
 
     def __post_init__(self) -> None:
         for name, value, top in (
@@ -92,7 +94,7 @@ class Ways(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
         if len({name for name, _, _ in self.errors}) != len(self.errors) or not all(abs(b) <= 5 and 0 < s <= 5 for _, b, s in self.errors):
             raise ValueError("errors name each kind of work once, with a bias and a spread of at most 5 mm")
 
-    def own_error(self, kind: str) -> tuple[float, float] | None:
+    def own_error(self, kind: MeasureKind) -> tuple[float, float] | None:
         """Bias and spread that were measured for a kind of work; None for the usual ones."""
         return next(((bias, spread) for name, bias, spread in self.errors if name == kind), None)
 

@@ -165,20 +165,23 @@ def kit_json(kit: Kit) -> dict[str, object]:
     return {"format": "lexipod-kit/1", "copies": kit.copies, "rows": rows, "total": kit.total, "without_price": list(kit.without_price)}
 
 
-def amount_text(row: KitRow, style: UnitStyle) -> str:
-    """So much of it, in the maker's words."""
-    if row.unit == "mm2":
-        return style.area(row.count)
-    if row.unit == "mm":
-        return style.length(row.count)
-    count = f"{row.count:g}"
-    return f"{count} {row.unit}{'' if row.count == 1 else 's'}"
+def amount_text(count: float, unit: str, style: UnitStyle) -> str:
+    """So many of a unit, so long or so large, in the maker's words.
+
+    >>> amount_text(1, "sheet", UnitStyle("mm")), amount_text(3, "piece", UnitStyle("mm")), amount_text(80, "mm", UnitStyle("mm"))
+    ('1 sheet', '3 pieces', '80 mm')
+    """
+    if unit == "mm2":
+        return style.area(count)
+    if unit == "mm":
+        return style.length(count)
+    return f"{count:g} {unit}{'' if count == 1 else 's'}"
 
 
 def kit_text(kit: Kit, style: UnitStyle) -> str:
     """The kit as a table to read."""
     table = [("to have", "how much", "cost")]
-    table += [(r.name, amount_text(r, style), "—" if r.cost is None else f"{r.cost:.2f}") for r in kit.rows]
+    table += [(r.name, amount_text(r.count, r.unit, style), "—" if r.cost is None else f"{r.cost:.2f}") for r in kit.rows]
     table.append((f"for {kit.copies} card{'' if kit.copies == 1 else 's'}", "", f"{kit.total:.2f}"))
     widths = [max(len(row[k]) for row in table) for k in range(3)]
     lines = [f"{a.ljust(widths[0])}  {b.ljust(widths[1])}  {c.rjust(widths[2])}".rstrip() for a, b, c in table]

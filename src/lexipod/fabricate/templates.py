@@ -217,18 +217,20 @@ def _page(paper: _Paper, items: list[Primitive], head: str, number: int, total: 
     if paper.is_filled:
         return Drawing(tuple(items), (0.0, 0.0, paper.width, paper.height), head)
     top = paper.height - MARGIN_MM
-    start, tile, rest = head.rpartition(", tile ")
-    shown = (
-        head
-        if len(head) <= HEAD_LETTERS
-        else (start or rest)[: HEAD_LETTERS - 1 - len(tile + rest) * bool(tile)] + "…" + (tile + rest if tile else "")
-    )
     frame: list[Primitive] = [
-        Label((MARGIN_MM, top - 4), shown, 3.6, bold=True),
+        Label((MARGIN_MM, top - 4), _short_head(head), 3.6, bold=True),
         Label((paper.width - MARGIN_MM, top - 4), f"page {number} of {total}", 3.0, "right"),
         Label((paper.width - MARGIN_MM, MARGIN_MM), f"{paper.name}, print at 100 %", 2.6, "right"),
     ]
     return Drawing((*frame, *_rulers(), *items), (0.0, 0.0, paper.width, paper.height), head)
+
+
+def _short_head(head: str) -> str:
+    """A heading that fits its page; which tile it is stays in it."""
+    if len(head) <= HEAD_LETTERS:
+        return head
+    said, tile, which = head.rpartition(", tile ") if ", tile " in head else (head, "", "")
+    return f"{said[: HEAD_LETTERS - 1 - len(tile + which)]}…{tile}{which}"
 
 
 def _rulers(corner: tuple[float, float] = (MARGIN_MM, MARGIN_MM)) -> list[Primitive]:

@@ -7,6 +7,7 @@ from dataclasses import replace
 from functools import partial
 from pathlib import Path
 
+import msgspec
 import numpy as np
 
 from lexipod.blanks import find_blanks
@@ -137,12 +138,10 @@ def _words(plan: Plan, step: Step, said: set[str]) -> list[str]:
 
 def kit_pages(design: Design, catalog: Catalog, paper: Size, style: UnitStyle, copies: int) -> tuple[Drawing, ...]:
     """What to have for so many cards."""
-    import msgspec
-
     batch = msgspec.structs.replace(design, sheeting=msgspec.structs.replace(design.sheeting, copies=copies))
     assembly = build_assembly(batch, catalog)
     kit = make_kit(assembly, catalog, lay_sheets(assembly, catalog, batch))
-    lines: list[tuple[str, str, str]] = [(r.name, amount_text(r, style), "" if r.cost is None else f"{r.cost:.2f}") for r in kit.rows]
+    lines: list[tuple[str, str, str]] = [(r.name, amount_text(r.count, r.unit, style), "" if r.cost is None else f"{r.cost:.2f}") for r in kit.rows]
     lines.append((f"for {copies} card{'' if copies == 1 else 's'}", "", f"{kit.total:.2f}"))
     room = int((paper.height_mm - 2 * MARGIN_MM - HEAD_MM) / (LARGE_MM * 1.7))
     chunks = [lines[k : k + room] for k in range(0, len(lines), room)] or [[]]

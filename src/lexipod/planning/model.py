@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Literal
 
+from lexipod.design import MeasureKind
 from lexipod.geometry.frames import Array
 
 StepKind = Literal[
@@ -69,7 +70,7 @@ class Asked:
     id: str
     name: str
     designed_mm: float
-    kind: Literal["cut", "opening", "hole", "place", "foam", "paper"]
+    kind: MeasureKind
     part: str = ""
 
 

@@ -13,7 +13,7 @@ from typing import Any
 import msgspec
 
 from lexipod.records.makes import PLAIN, Make
-from lexipod.records.shelf import Thing, put_thing, things
+from lexipod.records.shelf import Thing, put_things, things
 from lexipod.records.store import LogError, Store
 
 FORMAT = "lexipod-log/1"
@@ -134,9 +134,8 @@ def _bring(store: Store, makes: list[Make], shelf: list[Thing], pictures: dict[s
     except OSError as error:
         raise LogError(f"{store.photographs}: photographs cannot be kept ({error.strerror}); nothing was imported") from error
     fresh = [m for m in makes if m.id not in known]
-    store.add_all(fresh)
-    there = {t.id for t in things(store)}
-    for thing in shelf:
-        if thing.id not in there:
-            put_thing(store, thing)
+    with store.changing():
+        store.add_all(fresh)
+        there = {t.id for t in things(store)}
+        put_things(store, [t for t in shelf if t.id not in there])
     return Brought(len(fresh), len(makes) - len(fresh), brought)

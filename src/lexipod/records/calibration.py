@@ -10,11 +10,12 @@ from lexipod.records.makes import Make
 
 TROUBLE = ("tight", "stuck", "caught", "showed")
 FITTING: dict[str, tuple[str, ...]] = {
-    "tight": ("clearance", "guide", "friction", "push", "binding"),
-    "stuck": ("clearance", "travel", "crossing", "stop", "dead-point"),
-    "caught": ("catch", "catching", "caught"),
-    "showed": ("cover", "covered", "shown", "visible", "ever-seen"),
+    "tight": ("clearance", "effort", "push", "jam", "bending", "buckling", "crowded", "height"),
+    "stuck": ("clearance", "travel", "crossing", "stop", "jam", "effort", "buckling", "height", "layers", "gate", "closure", "spin", "fold"),
+    "caught": ("catch", "slope", "crossing", "layers", "held", "gate"),
+    "showed": ("reveal-rest", "reveal-end", "slot-hidden", "spacer-shows", "foam-seen", "land", "stands-out", "picture-hidden", "picture-edges"),
 }
+"""Rules that would have foretold how it ran."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,7 +57,7 @@ def calibrate(makes: Iterable[Make]) -> Calibration:
 
 
 def _was_warned(make: Make) -> bool:
-    return any(any(word in rule for word in FITTING[make.ran]) for rule in make.prediction.rules)
+    return bool(set(FITTING[make.ran]) & set(make.prediction.rules))
 
 
 def bins(makes: Iterable[Make], count: int = 5) -> list[tuple[float, float, int]]:

@@ -15,7 +15,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from lexipod.builds.dimensions import ACCURACIES, Accuracy
-from lexipod.design import Cutting
+from lexipod.design import Cutting, MeasureKind
 from lexipod.records.makes import Make, Measure
 from lexipod.units import UnitStyle
 
@@ -33,7 +33,7 @@ class Learned:
     """What is known of the errors of one way (mm, for foam and paper a share): bias and spread with their 95 % intervals, and between what the
     next one will lie."""
 
-    kind: str
+    kind: MeasureKind
     way: str
     count: int
     usual: float
@@ -48,7 +48,7 @@ class Learned:
         return self.count >= ENOUGH
 
 
-def usual_spread(kind: str, accuracy: Accuracy) -> float:
+def usual_spread(kind: MeasureKind, accuracy: Accuracy) -> float:
     """The standard deviation that is taken while nothing was measured."""
     return {
         "cut": accuracy.cut_mm,
@@ -60,7 +60,7 @@ def usual_spread(kind: str, accuracy: Accuracy) -> float:
     }[kind]
 
 
-def learn(errors: Sequence[float], usual: float, *, kind: str = "cut", way: str = "hand") -> Learned:
+def learn(errors: Sequence[float], usual: float, *, kind: MeasureKind = "cut", way: str = "hand") -> Learned:
     """Bias and spread of some errors, shrunk to no bias and the ``usual`` spread. ``ValueError`` for a spread that is not above 0.
 
     >>> found = learn([], 0.25); found.bias, round(found.spread, 3)
@@ -98,9 +98,9 @@ def learn(errors: Sequence[float], usual: float, *, kind: str = "cut", way: str 
     )
 
 
-def measures_of(makes: Iterable[Make]) -> dict[tuple[str, str], list[Measure]]:
+def measures_of(makes: Iterable[Make]) -> dict[tuple[MeasureKind, str], list[Measure]]:
     """All measures by kind and way, the earliest first; without slips of the pen."""
-    found: dict[tuple[str, str], list[Measure]] = {}
+    found: dict[tuple[MeasureKind, str], list[Measure]] = {}
     for make in sorted(makes, key=lambda m: m.began):
         for measure in (m for m in make.measures if not m.is_slip):
             found.setdefault((measure.kind, measure.way), []).append(measure)
@@ -137,6 +137,6 @@ def learned_text(row: Learned, style: UnitStyle) -> str:
     return f"{row.kind} by {row.way}: {measures}; {off}; the next one {ahead}"
 
 
-def own_errors(learned: Iterable[Learned], cutting: Cutting) -> dict[str, tuple[float, float]]:
-    """Bias and spread by kind for one way of cutting, of what was measured often enough."""
-    return {row.kind: (round(row.bias, 4), round(row.spread, 4)) for row in learned if row.way == cutting and row.is_enough}
+def own_errors(learned: Iterable[Learned], cutting: Cutting) -> tuple[tuple[MeasureKind, float, float], ...]:
+    """Kind, bias and spread for one way of cutting, of what was measured often enough, as ``Ways.errors`` holds them."""
+    return tuple((row.kind, round(row.bias, 4), round(row.spread, 4)) for row in learned if row.way == cutting and row.is_enough)

@@ -7,8 +7,9 @@ from typing import Literal, get_args
 
 import msgspec
 
+from lexipod.design import MeasureKind
+
 Ran = Literal["", "free", "tight", "stuck", "caught", "showed"]
-Kind = Literal["cut", "opening", "hole", "place", "foam", "paper"]
 RAN = get_args(Ran)
 RAN_WORDS: dict[str, str] = {
     "": "not told",
@@ -18,7 +19,7 @@ RAN_WORDS: dict[str, str] = {
     "caught": "caught at",
     "showed": "showed what it should hide at",
 }
-KINDS = get_args(Kind)
+KINDS = get_args(MeasureKind)
 MOST_TEXT = 4000
 LARGEST_MM = 2000.0
 SLIP_MM, SLIP_SHARE = 2.0, 0.06
@@ -29,7 +30,7 @@ class Measure(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     it was cut. ``at`` is when it was taken (ISO 8601, UTC)."""
 
     name: str
-    kind: Kind
+    kind: MeasureKind
     way: str
     designed: float
     measured: float

@@ -10,7 +10,7 @@ import msgspec
 
 from lexipod.assembly import Assembly
 from lexipod.catalog import Catalog
-from lexipod.checks import Finding
+from lexipod.checks import Finding, verdict_of
 from lexipod.design import Design
 from lexipod.design.files import format_design, parse_design, write_design
 from lexipod.records.makes import PLAIN, Make, Prediction
@@ -22,8 +22,7 @@ def now_text(moment: datetime | None = None) -> str:
     return (moment or datetime.now(UTC)).astimezone(UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
 
 
-def begin_make(
-    store: Store,
+def new_make(
     design: Design,
     assembly: Assembly,
     catalog: Catalog,
@@ -32,11 +31,11 @@ def begin_make(
     copies: int = 1,
     whom: str = "",
 ) -> Make:
-    """A new make of a design in the log, with what it is made of and what the checks said of it."""
+    """A make of a design that begins now, with what it is made of and what the checks said of it; it is not in the log yet."""
     stocks = dict.fromkeys(p.stock for p in assembly.parts if p.stock in catalog.stocks and p.quantity)
     foams = dict.fromkeys(p.stock for p in assembly.parts if p.stock in catalog.foams)
     brads = dict.fromkeys(p.stock for p in assembly.parts if p.stock in catalog.brads)
-    make = Make(
+    return Make(
         uuid.uuid4().hex,
         design.title,
         now_text(),
@@ -50,15 +49,11 @@ def begin_make(
         whom=whom,
         prediction=predict(findings) if findings is not None else Prediction(),
     )
-    store.add(make)
-    return make
 
 
 def predict(findings: tuple[Finding, ...], free_share: float | None = None) -> Prediction:
     """What the checks say of a design, in short."""
-    severities = {f.severity for f in findings}
-    verdict = "blocked" if "block" in severities else "tight" if "warn" in severities else "free"
-    return Prediction(verdict, tuple(dict.fromkeys(f.rule for f in findings if f.severity in ("block", "warn"))), free_share)
+    return Prediction(verdict_of(findings), tuple(dict.fromkeys(f.rule for f in findings if f.severity in ("block", "warn"))), free_share)
 
 
 def said_last(store: Store, title: str) -> tuple[Make, str] | None:
@@ -101,13 +96,14 @@ def compare_makes(a: Make, b: Make) -> list[tuple[str, str, str]]:
 
 def _design_rows(a: Design, b: Design) -> list[tuple[str, str, str]]:
     out = []
-    for one in a.mechanisms:
-        other = b.find_mechanism(one.id)
-        if other is None or other.recipe != one.recipe:
+    for name in dict.fromkeys(m.id for m in (*a.mechanisms, *b.mechanisms)):
+        one, other = a.find_mechanism(name), b.find_mechanism(name)
+        if one is None or other is None or other.recipe != one.recipe:
+            out.append((name, one.recipe if one is not None else "", other.recipe if other is not None else ""))
             continue
-        for name, value in one.parameters.items():
-            if other.parameters.get(name) != value:
-                out.append((f"{one.id}.{name}", _short(value), _short(other.parameters.get(name))))
+        for parameter, value in one.parameters.items():
+            if other.parameters.get(parameter) != value:
+                out.append((f"{name}.{parameter}", _short(value), _short(other.parameters.get(parameter))))
     ways = msgspec.structs.asdict(a.ways)
     out += [(f"way {k}", str(v), str(getattr(b.ways, k))) for k, v in ways.items() if getattr(b.ways, k) != v]
     return out

@@ -11,12 +11,13 @@ from pathlib import Path
 
 import msgspec
 
+from lexipod.building import build_assembly
 from lexipod.catalog import Catalog, Offcut
 from lexipod.catalog.book import keep_offcuts
-from lexipod.fabricate.kit import FROM_SHELF, Kit, KitRow
-from lexipod.fabricate.sheeting import Sheets
+from lexipod.design import Design
+from lexipod.fabricate.kit import FROM_SHELF, Kit, KitRow, make_kit
+from lexipod.fabricate.sheeting import Sheets, lay_sheets
 from lexipod.records.store import LogError, Store
-from lexipod.units import UnitStyle
 
 CSV_FIELDS = ("id", "item", "name", "kind", "unit", "count", "low", "place", "price", "outline")
 UNITS = ("sheet", "piece", "mm", "mm2", "roll")
@@ -92,10 +93,20 @@ def known_item(item: str, catalog: Catalog) -> tuple[str, str, str]:
 
 def put_thing(store: Store, thing: Thing) -> None:
     """A thing as it is now, in place of one of its id."""
+    put_things(store, [thing])
+
+
+def put_things(store: Store, rows: Sequence[Thing]) -> None:
+    """Things as they are now, each in place of one of its id; all of them or none."""
+    with store.changing():
+        for thing in rows:
+            _put(store, thing)
+
+
+def _put(store: Store, thing: Thing) -> None:
     outline = json.dumps(thing.outline) if thing.outline else ""
     values = (thing.id, thing.item, thing.name, thing.kind, thing.unit, thing.count, thing.low, thing.place, thing.price, outline)
-    with store.changing():
-        store.run("INSERT OR REPLACE INTO shelf VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)", values)
+    store.run("INSERT OR REPLACE INTO shelf VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)", values)
 
 
 def remove_thing(store: Store, thing_id: str) -> None:
@@ -103,15 +114,6 @@ def remove_thing(store: Store, thing_id: str) -> None:
     with store.changing():
         if store.run("DELETE FROM shelf WHERE id = ?", (thing_id,)) == 0:
             raise LogError(f"there is no {thing_id} on the shelf")
-
-
-def amount_text(count: float, unit: str, style: UnitStyle) -> str:
-    """So many of a unit, or so long.
-
-    >>> amount_text(1, "sheet", UnitStyle("mm")), amount_text(3, "piece", UnitStyle("mm")), amount_text(80, "mm", UnitStyle("mm"))
-    ('1 sheet', '3 pieces', '80 mm')
-    """
-    return style.length(count) if unit == "mm" else f"{count:g} {unit}{'' if count == 1 else 's'}"
 
 
 def wants(kit: Kit) -> list[KitRow]:
@@ -138,7 +140,7 @@ def take_kit(store: Store, kit: Kit, make_id: str, *, at: str = "") -> list[Shor
     """Takes a kit off the shelf for a make, as far as it is there; once for each make. What was short comes back."""
     short = find_short(store, kit)
     with store.changing():
-        if store.rows("SELECT 1 FROM takings WHERE make = ?", (make_id,)):
+        if has_taken(store, make_id):
             raise LogError("this make took its kit from the shelf already")
         for row in wants(kit):
             left = row.count
@@ -152,6 +154,11 @@ def take_kit(store: Store, kit: Kit, make_id: str, *, at: str = "") -> list[Shor
     return short
 
 
+def has_taken(store: Store, make_id: str) -> bool:
+    """Whether a make took its kit."""
+    return bool(store.rows("SELECT 1 FROM takings WHERE make = ?", (make_id,)))
+
+
 def give_back(store: Store, make_id: str) -> int:
     """Puts back what a make took; how many things."""
     with store.changing():
@@ -160,6 +167,13 @@ def give_back(store: Store, make_id: str) -> int:
             store.run("UPDATE shelf SET count = count + ? WHERE id = ?", (count, thing_id))
         store.run("DELETE FROM takings WHERE make = ?", (make_id,))
     return len(rows)
+
+
+def count_kit(design: Design, catalog: Catalog) -> tuple[Kit, list[str]]:
+    """What the copies of a design need, laid on sheets as it says, and the off-cuts that this uses."""
+    assembly = build_assembly(design, catalog)
+    sheets = lay_sheets(assembly, catalog, design)
+    return make_kit(assembly, catalog, sheets), offcuts_used(sheets, catalog)
 
 
 def offcuts_used(sheets: Sheets, catalog: Catalog) -> list[str]:
@@ -186,6 +200,17 @@ def shelf_csv(store: Store) -> str:
         price = "" if t.price is None else f"{t.price:g}"
         writer.writerow([t.id, t.item, t.name, t.kind, t.unit, f"{t.count:g}", f"{t.low:g}", t.place, price, outline])
     return out.getvalue()
+
+
+def import_shelf(store: Store, path: Path) -> int:
+    """Things of a CSV file as they are now, all of them or none; how many. ``LogError`` where it cannot be read."""
+    try:
+        text = path.read_text(encoding="utf-8-sig")
+    except (OSError, UnicodeDecodeError) as error:
+        raise LogError(f"{path}: cannot be read ({error})") from error
+    rows = read_shelf_csv(text, path)
+    put_things(store, rows)
+    return len(rows)
 
 
 def read_shelf_csv(text: str, source: object) -> list[Thing]:

@@ -45,7 +45,6 @@ CREATE TABLE shelf (id TEXT PRIMARY KEY, item TEXT NOT NULL, name TEXT NOT NULL,
   low REAL NOT NULL DEFAULT 0, place TEXT NOT NULL DEFAULT '', price REAL, outline TEXT NOT NULL DEFAULT '');
 CREATE TABLE takings (make TEXT NOT NULL, item TEXT NOT NULL, count REAL NOT NULL, at TEXT NOT NULL DEFAULT '');
 CREATE TABLE tables (make TEXT PRIMARY KEY REFERENCES makes(id) ON DELETE CASCADE, state TEXT NOT NULL);
-CREATE TABLE kept (name TEXT PRIMARY KEY, value TEXT NOT NULL);
 """,
 }
 
@@ -130,7 +129,10 @@ class Store:
 
     @contextmanager
     def changing(self) -> Iterator[None]:
-        """One transaction: all of it is on the disk afterwards, or nothing."""
+        """One transaction: all of it is on the disk afterwards, or nothing; what changes inside of it belongs to it."""
+        if self._db.in_transaction:
+            yield
+            return
         with self._told():
             self._db.execute("BEGIN IMMEDIATE")
             try:
@@ -155,19 +157,10 @@ class Store:
 
     def add(self, make: Make) -> None:
         """A new make with all that belongs to it; ``LogError`` where one has its id."""
-        if self.rows("SELECT 1 FROM makes WHERE id = ?", (make.id,)):
-            raise LogError(f"there is a make {make.id} already")
         with self.changing():
+            if self.rows("SELECT 1 FROM makes WHERE id = ?", (make.id,)):
+                raise LogError(f"there is a make {make.id} already")
             self._write(make)
-
-    def put(self, make: Make) -> None:
-        """A make as it is now, in place of what there was."""
-        with self.changing():
-            state = self.rows("SELECT state FROM tables WHERE make = ?", (make.id,))
-            self.run("DELETE FROM makes WHERE id = ?", (make.id,))
-            self._write(make)
-            for row in state:
-                self.run("INSERT INTO tables VALUES (?, ?)", (make.id, row[0]))
 
     def add_all(self, makes: Iterable[Make]) -> None:
         """Several new makes, all of them or none."""
@@ -198,37 +191,42 @@ class Store:
 
     def get(self, make_id: str) -> Make:
         """The make of an id, or of the only one whose id begins so; ``LogError`` where there is none or are several."""
-        found = [m for m in self.makes() if m.id == make_id] or [m for m in self.makes() if make_id and m.id.startswith(make_id)]
+        begins = "SELECT id FROM makes WHERE substr(id, 1, ?) = ?"
+        found = [str(row[0]) for row in self.rows(begins, (len(make_id), make_id))] if make_id else []
+        found = [i for i in found if i == make_id] or found
         if len(found) != 1:
             raise LogError(f"there is no make {make_id}" if not found else f"{make_id} may mean {len(found)} makes; write more of its id")
-        return found[0]
+        return self.makes(found[0])[0]
 
-    def makes(self) -> list[Make]:
-        """All makes, the latest first."""
-        measures = self._grouped("SELECT make, name, kind, way, designed, measured, part, at FROM measures ORDER BY rowid")
-        events = self._grouped("SELECT make, kind, text, at, step FROM events ORDER BY rowid")
-        photographs = self._grouped("SELECT make, name, caption, width, height FROM photographs ORDER BY rowid")
+    def makes(self, only: str = "") -> list[Make]:
+        """All makes, the latest first; or the one of an id."""
+        own = " WHERE make = ?" if only else ""
+        values = (only,) if only else ()
+        measures = self._grouped(f"SELECT make, name, kind, way, designed, measured, part, at FROM measures{own} ORDER BY rowid", values)
+        events = self._grouped(f"SELECT make, kind, text, at, step FROM events{own} ORDER BY rowid", values)
+        photographs = self._grouped(f"SELECT make, name, caption, width, height FROM photographs{own} ORDER BY rowid", values)
         out = []
-        for row in self.rows(f"SELECT {', '.join(PLAIN)}, place, prediction FROM makes ORDER BY began DESC, rowid DESC"):
-            values = dict(zip(PLAIN, row, strict=False))
-            own = values["id"]
+        one = " WHERE id = ?" if only else ""
+        for row in self.rows(f"SELECT {', '.join(PLAIN)}, place, prediction FROM makes{one} ORDER BY began DESC, rowid DESC", values):
+            plain = dict(zip(PLAIN, row, strict=False))
+            name = plain["id"]
             try:
                 made = Make(
-                    **values,
+                    **plain,
                     where=row[-2],
                     prediction=msgspec.json.decode(row[-1], type=Prediction),
-                    measures=tuple(Measure(*m) for m in measures.get(own, ())),
-                    events=tuple(Event(*e) for e in events.get(own, ())),
-                    photographs=tuple(Photograph(*p) for p in photographs.get(own, ())),
+                    measures=tuple(Measure(*m) for m in measures.get(name, ())),
+                    events=tuple(Event(*e) for e in events.get(name, ())),
+                    photographs=tuple(Photograph(*p) for p in photographs.get(name, ())),
                 )
             except (TypeError, ValueError, msgspec.MsgspecError) as error:
-                raise LogError(f"{self.path}: the make {own} is damaged ({error}); import your last backup") from error
+                raise LogError(f"{self.path}: the make {name} is damaged ({error}); import your last backup") from error
             out.append(made)
         return out
 
-    def _grouped(self, query: str) -> dict[str, list[tuple[Any, ...]]]:
+    def _grouped(self, query: str, values: tuple[Any, ...]) -> dict[str, list[tuple[Any, ...]]]:
         out: dict[str, list[tuple[Any, ...]]] = {}
-        for row in self.rows(query):
+        for row in self.rows(query, values):
             out.setdefault(row[0], []).append(row[1:])
         return out
 
@@ -272,7 +270,7 @@ class Store:
         if not self.rows("SELECT 1 FROM makes WHERE id = ?", (make_id,)):
             raise LogError(f"there is no make {make_id}; it may have been removed in another window")
 
-    # ---- where one stopped, and small things that are kept
+    # ---- where one stopped
 
     def table_state(self, make_id: str) -> str:
         """Where one stopped at the table; empty for not begun."""
@@ -284,13 +282,3 @@ class Store:
         with self.changing():
             self._must_be(make_id)
             self.run("INSERT INTO tables VALUES (?, ?) ON CONFLICT(make) DO UPDATE SET state = excluded.state", (make_id, state))
-
-    def kept(self, name: str) -> str:
-        """A small thing by its name; empty where it is not there."""
-        found = self.rows("SELECT value FROM kept WHERE name = ?", (name,))
-        return str(found[0][0]) if found else ""
-
-    def keep(self, name: str, value: str) -> None:
-        """Keeps a small thing by its name."""
-        with self.changing():
-            self.run("INSERT INTO kept VALUES (?, ?) ON CONFLICT(name) DO UPDATE SET value = excluded.value", (name, value))

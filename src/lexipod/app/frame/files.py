@@ -133,21 +133,23 @@ class Files(QObject):
         folder = str(self.session.path.parent) if self.session.path else ""
         templates = self.window.templates
 
+        paper = templates.paper if what != "sheets" or tiled else ""
+        at = dict(self.window.view.travel) if self.window.view.here.seen.plain else {}
+        self._write_aside(target, "export", self.session.design, folder, str(target), paper, templates.layout_name, at, what, cutting)
+
+    def _write_aside(self, target: Path, chore: str, *arguments: object) -> None:
+        """A chore that writes a file, with what is said while it does, and a way to give it up."""
+
         def over(words: str, *, passing: bool) -> None:
             job.stop()
             job.deleteLater()
             self.window.strip.say(words, passing=passing)
 
-        def stop() -> None:
-            over("The export was stopped; nothing was written.", passing=True)
-
+        stop = ("stop", lambda: over("That was stopped; nothing was written.", passing=True))
         job = Job(self, self.session, done=lambda written: over(f"Written: {written}", passing=True), failed=lambda words: over(words, passing=False))
-
-        paper = templates.paper if what != "sheets" or tiled else ""
-        at = dict(self.window.view.travel) if self.window.view.here.seen.plain else {}
-        job.went_on.connect(lambda share: self.window.strip.say(f"Writing {target.name}: {100 * share:.0f} %", ("stop", stop)))
-        job.start("export", self.session.design, folder, str(target), paper, templates.layout_name, at, what, cutting)
-        self.window.strip.say(f"Writing {target.name} …", ("stop", stop))
+        job.went_on.connect(lambda share: self.window.strip.say(f"Writing {target.name}: {100 * share:.0f} %", stop))
+        job.start(chore, *arguments)
+        self.window.strip.say(f"Writing {target.name} …", stop)
 
     def write_booklet(self) -> None:
         """Asks where to, and writes plan, cut list, guides and kit as one PDF in the background."""
@@ -159,16 +161,7 @@ class Files(QObject):
     def booklet_to(self, target: Path) -> None:
         """Writes the booklet and says so."""
         folder = self.session.path.parent if self.session.path else None
-
-        def over(words: str, *, passing: bool) -> None:
-            job.stop()
-            job.deleteLater()
-            self.window.strip.say(words, passing=passing)
-
-        job = Job(self, self.session, done=lambda written: over(f"Written: {written}", passing=True), failed=lambda words: over(words, passing=False))
-        job.start("booklet", self.session.design, target, folder)
-        stop = ("stop", lambda: over("The booklet was stopped; nothing was written.", passing=True))
-        self.window.strip.say(f"Writing {target.name} …", stop)
+        self._write_aside(target, "booklet", self.session.design, target, folder)
 
     def open_as_it_was(self, design: object) -> None:
         """A design of the log, as one that is not saved yet."""

@@ -10,12 +10,13 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from lexipod.app.look import Theme, font
+from lexipod.design import MeasureKind
 from lexipod.records.calibration import Calibration
 from lexipod.records.learning import Learned, off_text
 from lexipod.records.makes import Make
 from lexipod.units import UnitStyle
 
-ROW_PX, LABEL_PX, SIDE_PX = 34, 250, 18
+ROW_PX, LABEL_PX, SIDE_PX, VERDICT_PX = 34, 250, 18, 300
 LEAST_SPAN_MM = 0.5
 SHARES = ("foam", "paper")
 NOTHING = "No measure was taken yet. At the table a quick one is asked for where it tells most: from five on it is used, if you like."
@@ -32,7 +33,7 @@ class Ruler:
     told: str
 
 
-def rulers_of_make(make: Make, learned: Mapping[tuple[str, str], Learned], style: UnitStyle) -> list[Ruler]:
+def rulers_of_make(make: Make, learned: Mapping[tuple[MeasureKind, str], Learned], style: UnitStyle) -> list[Ruler]:
     """A ruler for each measure of a make."""
     out = []
     for m in make.measures:
@@ -43,7 +44,9 @@ def rulers_of_make(make: Make, learned: Mapping[tuple[str, str], Learned], style
     return out
 
 
-def rulers_of_kinds(learned: Mapping[tuple[str, str], Learned], errors: Mapping[tuple[str, str], list[float]], style: UnitStyle) -> list[Ruler]:
+def rulers_of_kinds(
+    learned: Mapping[tuple[MeasureKind, str], Learned], errors: Mapping[tuple[MeasureKind, str], list[float]], style: UnitStyle
+) -> list[Ruler]:
     """A ruler for each kind of work that was measured."""
     out = []
     for key, row in learned.items():
@@ -146,11 +149,11 @@ class RulersView(QWidget):
         words = {"free": "“free to move”", "tight": "“tight”", "blocked": "“blocked”"}
         for score in told.scores:
             painter.setPen(self.theme.colour("ink"))
-            painter.drawText(
-                QRectF(8, y, LABEL_PX, 22), Qt.AlignmentFlag.AlignVCenter, f"{words[score.verdict]}: {score.ran_free} of {score.count} ran free"
-            )
+            foretold = "" if score.foretold is None else f", {100 * score.foretold:.0f} % reckoned"
+            told_row = f"{words[score.verdict]}: {score.ran_free} of {score.count} ran free{foretold}"
+            painter.drawText(QRectF(8, y, VERDICT_PX, 22), Qt.AlignmentFlag.AlignVCenter, told_row)
             for k in range(min(score.count, 60)):
-                at = QPointF(LABEL_PX + SIDE_PX + 8 + 14 * k, y + 11)
+                at = QPointF(VERDICT_PX + SIDE_PX + 8 + 14 * k, y + 11)
                 painter.setPen(QPen(self.theme.colour("accent"), 1.8))
                 painter.setBrush(self.theme.colour("accent") if k < score.ran_free else Qt.BrushStyle.NoBrush)
                 painter.drawEllipse(at, 4.5, 4.5)

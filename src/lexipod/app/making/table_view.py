@@ -11,10 +11,12 @@ from PySide6.QtCore import QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QDragEnterEvent, QDropEvent, QKeyEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QApplication, QCheckBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
+from lexipod.app.jobs.job import Job
 from lexipod.app.look import Theme, font
 from lexipod.app.making.plan_desk import PlanDesk
 from lexipod.app.making.plan_view import paint_step
 from lexipod.app.state.logbook import Logbook
+from lexipod.builds import BuildYield
 from lexipod.errors import LexipodError
 from lexipod.planning.model import Asked, Step
 from lexipod.planning.told import minutes_text
@@ -27,6 +29,7 @@ PICTURE_SUFFIXES = (".jpg", ".jpeg", ".png", ".webp")
 RAN_KEYS = {Qt.Key.Key_F: ("free", "runs free"), Qt.Key.Key_T: ("tight", "runs tight"), Qt.Key.Key_S: ("stuck", "stuck here")}
 LONGEST_STEP_MIN = 30.0
 TICK_MS = 1000
+BUILDS = 400
 
 
 class _Field(QLineEdit):
@@ -71,6 +74,8 @@ class TableView(QWidget):
 
     left = Signal()
     said = Signal(str)
+    foretells = True
+    """Whether builds are reckoned in the background for a make that begins."""
 
     def __init__(self, plan: PlanDesk, book: Logbook, theme: Theme, *, clock: Callable[[], datetime] = lambda: datetime.now(UTC)) -> None:
         super().__init__()
@@ -85,6 +90,8 @@ class TableView(QWidget):
         self._timer = QTimer(self)
         self._timer.setInterval(TICK_MS)
         self._timer.timeout.connect(self.tick)
+        self._job = Job(self, plan.session, done=self._foretold, failed=lambda _: None)
+        self._asked_for = ""
         plan.turned.connect(self.show_step)
         plan.changed.connect(self._changed)
 
@@ -149,6 +156,9 @@ class TableView(QWidget):
         if make is None:
             told = self.book.trying(lambda: said_last(self.book.store, self.plan.session.design.title), None)
             make = self.book.begin(self.plan.copies)
+            if make is not None and self.foretells and self.plan.session.design.mechanisms:
+                self._asked_for = make.id
+                self._job.start("yield", self.plan.session.design, BUILDS, 1)
             if told is not None:
                 self.said.emit(f"Last time ({told[0].began[:10]}) you said: {told[1]}")
         if make is not None:
@@ -168,6 +178,11 @@ class TableView(QWidget):
         self._timer.start()
         self.show_step()
         self.setFocus()
+
+    def _foretold(self, told: BuildYield) -> None:
+        """How many builds were reckoned to run free, of the card as the make was begun."""
+        if not self._job.is_old:
+            self.book.foretell(self._asked_for, told.free)
 
     @property
     def is_sat_at(self) -> bool:

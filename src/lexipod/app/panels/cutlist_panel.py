@@ -160,7 +160,7 @@ class CutListPanel(Panel):
             name.setWordWrap(True)
             line.addWidget(name, 1)
             cost = "" if row.cost is None else f"   {row.cost:.2f}"
-            line.addWidget(QLabel(f"{amount_text(row, self.session.style)}{cost}"))
+            line.addWidget(QLabel(f"{amount_text(row.count, row.unit, self.session.style)}{cost}"))
             layout.addLayout(line)
             if row.note:
                 layout.addWidget(soft(row.note))

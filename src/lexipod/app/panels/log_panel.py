@@ -19,9 +19,9 @@ from lexipod.app.state.session import Session
 from lexipod.catalog import load_catalog
 from lexipod.design import write_bytes_atomically
 from lexipod.errors import LexipodError
-from lexipod.fabricate.kit import Kit
+from lexipod.fabricate.kit import Kit, amount_text
 from lexipod.records import backup, shelf
-from lexipod.records.learning import learn_all, off_text, own_errors
+from lexipod.records.learning import learn_all, learned_text, own_errors
 from lexipod.records.makes import RAN_WORDS, Make
 from lexipod.records.making import compare_makes, design_of, now_text
 from lexipod.records.store import LogError
@@ -41,7 +41,7 @@ class LogPanel(Panel):
         self._fills = False
         self._rows: list[QWidget] = []
         self.job = Job(self, session, done=self._kit_told, failed=lambda text: self.said.emit(text))
-        self._takes = False
+        self._takes_for = ""
         self._add_make()
         self._add_errors()
         self._add_shelf()
@@ -161,8 +161,7 @@ class LogPanel(Panel):
 
     def _use(self, *, on: bool) -> None:
         design = self.session.design
-        own = own_errors(learn_all(self.book.makes()), design.ways.cutting) if on else {}
-        errors = tuple((kind, bias, spread) for kind, (bias, spread) in sorted(own.items()))
+        errors = own_errors(learn_all(self.book.makes()), design.ways.cutting) if on else ()
         ways = msgspec.structs.replace(design.ways, errors=errors)
         self.session.edit(msgspec.structs.replace(design, ways=ways), text="own errors" if on else "usual errors")
         gap = self.session.style.length(ways.needed_gap_mm())
@@ -194,7 +193,7 @@ class LogPanel(Panel):
         self.need, self.take = QPushButton("what is to buy"), QPushButton("take the kit")
         self.need.setToolTip("For so many cards as the sheets are laid for.")
         self.need.clicked.connect(lambda: self._ask_kit(takes=False))
-        self.take.clicked.connect(lambda: self._ask_kit(takes=True))
+        self.take.clicked.connect(self._take_or_return)
         for button in (self.need, self.take):
             acts.addWidget(button)
         for text, act in (("CSV out …", self._shelf_out), ("CSV in …", self._shelf_in)):
@@ -222,28 +221,37 @@ class LogPanel(Panel):
         if self.book.changing(lambda: shelf.put_thing(self.book.store, thing)):
             self.count.clear()
 
+    def _take_or_return(self) -> None:
+        """Takes the kit for the make in hand; one that took it gives it back."""
+        make = self.book.make_id
+        if make and self.book.trying(lambda: shelf.has_taken(self.book.store, make), False):
+            if self.book.changing(lambda: shelf.give_back(self.book.store, make)):
+                self.short.setText("The kit is back on the shelf; off-cuts that were cut are not.")
+        else:
+            self._ask_kit(takes=True)
+
     def _ask_kit(self, *, takes: bool) -> None:
         if takes and not self.book.make_id:
             self.said.emit("Pick the make that takes the kit, in the list of makes.")
             return
-        self._takes = takes
+        self._takes_for = self.book.make_id if takes else ""
         self.short.setText("counting …")
         self.short.show()
         self.job.start("kit", self.session.design)
 
     def _kit_told(self, told: tuple[Kit, list[str]]) -> None:
         kit, used = told
-        make = self.book.make_id
+        make = self._takes_for
         try:
-            short = shelf.take_kit(self.book.store, kit, make, at=now_text()) if self._takes else shelf.find_short(self.book.store, kit)
+            short = shelf.take_kit(self.book.store, kit, make, at=now_text()) if make else shelf.find_short(self.book.store, kit)
         except LogError as error:
             self.short.setText(str(error))
             return
         style = self.session.style
-        lines = [f"to buy: {shelf.amount_text(s.missing, s.unit, style)} of {s.name}" for s in short]
-        done = f"The kit for {kit.copies} card{'' if kit.copies == 1 else 's'} was taken. " if self._takes else ""
+        lines = [f"to buy: {amount_text(s.missing, s.unit, style)} of {s.name}" for s in short]
+        done = f"The kit for {kit.copies} card{'' if kit.copies == 1 else 's'} was taken. " if make else ""
         self.short.setText(done + ("\n".join(lines) if lines else "All of it is on the shelf."))
-        if self._takes:
+        if make:
             self._offcuts_taken(used)
             self.book.changed.emit()
 
@@ -261,15 +269,7 @@ class LogPanel(Panel):
         if not name:
             return
 
-        def act() -> None:
-            try:
-                text = Path(name).read_text(encoding="utf-8-sig")
-            except (OSError, UnicodeDecodeError) as error:
-                raise LogError(f"{name}: cannot be read ({error})") from error
-            for thing in shelf.read_shelf_csv(text, name):
-                shelf.put_thing(self.book.store, thing)
-
-        self.book.changing(act)
+        self.book.changing(lambda: shelf.import_shelf(self.book.store, Path(name)))
 
     # ---- in and out
 
@@ -356,20 +356,14 @@ class LogPanel(Panel):
 
     def _show_errors(self, makes: list[Make]) -> None:
         learned = learn_all(makes)
-        lines = []
-        for row in learned:
-            bias, spread, usual = (off_text(v, row.kind, self.session.style) for v in (row.bias, row.spread, row.usual))
-            few = "" if row.is_enough else ", too few to be used"
-            lines.append(f"{row.kind} by {row.way}: off by {bias}, scattering by {spread[1:]} (usually {usual[1:]}); {row.count} measured{few}")
-        self.errors.setText("\n".join(lines) or "Nothing was measured yet.")
-        own = own_errors(learned, self.session.design.ways.cutting)
-        self.use.setEnabled(bool(own))
+        self.errors.setText("\n".join(learned_text(row, self.session.style) for row in learned) or "Nothing was measured yet.")
+        self.use.setEnabled(bool(own_errors(learned, self.session.design.ways.cutting)))
         self.forget.setVisible(bool(self.session.design.ways.errors))
 
     def _show_shelf(self) -> None:
         rows = self.book.shelf()
         lines = [
-            f"{t.count:g} {t.unit}{'' if t.count == 1 else 's'} of {t.name}{f', {t.place}' if t.place else ''}{' — runs low' if t.runs_low else ''}"
+            f"{amount_text(t.count, t.unit, self.session.style)} of {t.name}{f', {t.place}' if t.place else ''}{' — runs low' if t.runs_low else ''}"
             for t in rows
         ]
         offcuts = sum(o.count for o in self.session.catalog.offcuts.values())
@@ -377,6 +371,9 @@ class LogPanel(Panel):
             lines.append(f"{offcuts} off-cut{'' if offcuts == 1 else 's'}, used by the sheets first")
         self.things.setText("\n".join(lines) or "Empty. Say what is there, and a batch tells what is to buy.")
         self.short.setVisible(bool(self.short.text()))
+        make = self.book.make_id
+        taken = bool(make) and self.book.trying(lambda: shelf.has_taken(self.book.store, make), False)
+        self.take.setText("give the kit back" if taken else "take the kit")
         here = self.item.currentData()
         self.item.clear()
         for item in self._items():

@@ -6,12 +6,14 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any, TypeVar
 
+import msgspec
 from PySide6.QtCore import QObject, Signal
 
 from lexipod.app.state.desk import Desk
 from lexipod.app.state.session import Session
+from lexipod.design.files import format_design
 from lexipod.records.makes import Event, Make, Measure
-from lexipod.records.making import begin_make, now_text, predict
+from lexipod.records.making import new_make, now_text, predict
 from lexipod.records.photographs import keep_photograph
 from lexipod.records.shelf import Thing, things
 from lexipod.records.store import LogError, Store
@@ -32,6 +34,8 @@ class Logbook(QObject):
         self.session, self.desk, self.folder = session, desk, folder
         self._store: Store | None = None
         self.make_id = ""
+        self._unjudged = ""
+        desk.judged.connect(self._judged)
 
     @property
     def store(self) -> Store:
@@ -72,7 +76,9 @@ class Logbook(QObject):
     @property
     def make(self) -> Make | None:
         """The make in hand."""
-        return next((m for m in self.makes() if m.id == self.make_id), None) if self.make_id else None
+        nothing: list[Make] = []
+        found = self.trying(lambda: self.store.makes(self.make_id), nothing) if self.make_id else nothing
+        return found[0] if found else None
 
     def open_make(self) -> Make | None:
         """The unfinished make of the present card, if there is one."""
@@ -86,19 +92,30 @@ class Logbook(QObject):
         findings = tuple(judgement.findings) if judgement is not None and not self.desk.is_stale else None
         if assembly is None:
             return None
-        make = self.trying(
-            lambda: begin_make(self.store, self.session.design, assembly, self.session.catalog, findings=findings, copies=copies), None
-        )
-        if make is not None:
-            self.make_id = make.id
-            self.changed.emit()
+        make = new_make(self.session.design, assembly, self.session.catalog, findings=findings, copies=copies)
+        if not self.changing(lambda: self.store.add(make)):
+            return None
+        self.make_id = make.id
+        self._unjudged = make.id if findings is None else ""
         return make
 
-    def foretell(self) -> None:
+    def _judged(self) -> None:
         """What the checks say, for a make that was begun before they did."""
-        judgement, make = self.desk.judgement, self.make
-        if make is not None and not make.prediction.verdict and judgement is not None and not self.desk.is_stale:
-            self.changing(lambda: self.store.tell(make.id, prediction=predict(tuple(judgement.findings))))
+        judgement = self.desk.judgement
+        if not self._unjudged or judgement is None or self.desk.is_stale:
+            return
+        begun, self._unjudged = self._unjudged, ""
+        make = self.trying(lambda: self.store.get(begun), None)
+        if make is not None and format_design(self.session.design).decode() == make.design:
+            told = predict(tuple(judgement.findings), make.prediction.free_share)
+            self.changing(lambda: self.store.tell(begun, prediction=told))
+
+    def foretell(self, make_id: str, free_share: float) -> None:
+        """Which share of builds was reckoned to run free, for a make that has begun."""
+        make = self.trying(lambda: self.store.get(make_id), None)
+        if make is not None:
+            told = msgspec.structs.replace(make.prediction, free_share=free_share)
+            self.changing(lambda: self.store.tell(make_id, prediction=told))
 
     def tell(self, make_id: str, **changes: Any) -> bool:
         """Fields of a make set anew."""
