@@ -1,9 +1,7 @@
 """Another size, wishes, the largest margin, and two versions side by side."""
 
 import json
-import tempfile
 import unittest
-from pathlib import Path
 
 import msgspec
 import numpy as np
@@ -18,7 +16,7 @@ from lexipod.builds.dimensions import ACROSS_GRAIN, ALONG_GRAIN, grown
 from lexipod.builds.margins import measure_margins
 from lexipod.checks import Examination, run_checks
 from lexipod.demo import load_demo
-from lexipod.design import Card, Ways, write_design
+from lexipod.design import Card, Ways
 from lexipod.editing.change import change_design
 from lexipod.fabricate import cut_list
 from lexipod.fitting import convert_design, fit_design, propose_designs, smallest_margin, widen
@@ -27,6 +25,7 @@ from lexipod.fitting.converting import STAYING, decided_values
 from lexipod.fitting.proposing import WISHES
 from lexipod.geometry.frames import apply_pose
 from lexipod.recipes import find_recipe
+from tests.cli.file_case import FileCase
 from tests.cli.test_commands import call
 from tests.zoo import CATALOG, card_with
 
@@ -219,14 +218,7 @@ class CompareTest(unittest.TestCase):
         )
 
 
-class CommandTest(unittest.TestCase):
-    def setUp(self):
-        holder = tempfile.TemporaryDirectory()
-        self.addCleanup(holder.cleanup)
-        self.folder = Path(holder.name)
-        self.file = self.folder / "fog.lexipod"
-        write_design(load_demo("fog-lifts"), self.file)
-
+class CommandTest(FileCase):
     def test_zones_and_post_answer_in_json(self):
         status, out, _ = call("zones", str(self.file), "--json")
         told = json.loads(out)

@@ -1,41 +1,21 @@
 """Plan, booklet, log, shelf and accuracy from the command line, as their JSON is documented."""
 
 import json
-import os
 import re
-import tempfile
 import unittest
 from datetime import datetime
-from pathlib import Path
-from unittest import mock
 
 import pypdf
 from PIL import Image
 
-from lexipod.demo import load_demo
-from lexipod.design import read_design, write_design
+from lexipod.design import read_design
 from lexipod.errors import ParameterError
 from lexipod.planning.told import parse_clock
+from tests.cli.file_case import FileCase
 from tests.cli.test_commands import call
 
 
-class RecordCommandTest(unittest.TestCase):
-    def setUp(self):
-        holder = tempfile.TemporaryDirectory()
-        self.addCleanup(holder.cleanup)
-        self.folder = Path(holder.name)
-        self.file = self.folder / "fog.lexipod"
-        write_design(load_demo("fog-lifts"), self.file)
-        folders = {"XDG_CONFIG_HOME": str(self.folder / "settings"), "XDG_DATA_HOME": str(self.folder / "data")}
-        patch = mock.patch.dict(os.environ, folders)
-        patch.start()
-        self.addCleanup(patch.stop)
-
-    def refused(self, *arguments):
-        status, out, err = call(*arguments)
-        self.assertEqual((status, out, err.count("\n")), (2, "", 1), err)
-        return err
-
+class RecordCommandTest(FileCase):
     def add(self, *arguments):
         status, out, err = call("log", "add", self.file, *arguments)
         self.assertEqual(status, 0, err)

@@ -4,36 +4,19 @@ import csv
 import io
 import json
 import math
-import os
-import tempfile
-import unittest
-from pathlib import Path
-from unittest import mock
 
 import shapely
 
 from lexipod.demo import load_demo
-from lexipod.design import read_design, write_design
+from lexipod.design import read_design
 from lexipod_plotter import Fault, Machine
 from lexipod_plotter.serve import Server
+from tests.cli.file_case import FileCase
 from tests.cli.test_commands import call
 
 
-class SheetCommandTest(unittest.TestCase):
-    def setUp(self):
-        holder = tempfile.TemporaryDirectory()
-        self.addCleanup(holder.cleanup)
-        self.folder = Path(holder.name)
-        self.file = self.folder / "a.lexipod"
-        write_design(load_demo("tide-brings"), self.file)
-        patch = mock.patch.dict(os.environ, {"XDG_CONFIG_HOME": str(self.folder / "settings")})
-        patch.start()
-        self.addCleanup(patch.stop)
-
-    def refused(self, *arguments):
-        status, out, err = call(*arguments)
-        self.assertEqual((status, out, err.count("\n")), (2, "", 1), err)
-        return err
+class SheetCommandTest(FileCase):
+    card = "tide-brings"
 
     def test_sheets_gives_what_is_documented(self):
         told = json.loads(call("sheets", self.file, "--copies", 2, "--cuts", "free", "--sheet", "a4", "--json")[1])
