@@ -59,7 +59,7 @@ def _last_test(work: Work, putting: list[str]) -> list[str]:
     for drive in work.assembly.drives:
         name = work.assembly.part_name(drive.part)
         how = {"gravity": "Tilt the card both ways", "page": "Open and shut the card"}.get(
-            drive.by, f"Move the {name} from rest to its end and back, ten times"
+            drive.by, f"{'Turn' if drive.kind == 'turn' else 'Move'} the {name} from rest to its end and back, ten times"
         )
         stops = (
             " It must stop where it is meant to, and nothing that is meant to be hidden may show at rest."
