@@ -4,11 +4,13 @@ import itertools
 import math
 import unittest
 
+import numpy as np
 import shapely
 
 from lexipod.blanks import find_blanks
 from lexipod.building import build_assembly
 from lexipod.checks import Examination, run_checks
+from lexipod.checks.height_map import map_heights
 from lexipod.checks.outline import flat_size, thickness_mm
 from lexipod.cures import find_remedies
 from lexipod.design import Card, Ways
@@ -122,12 +124,46 @@ class DoorsTest(unittest.TestCase):
         design, _ = made("strip-slider", "130x62mm", base="gate", strip_height="34mm", notch_depth="30mm")
         self.assertEqual([f.severity for f in judged(design) if f.rule == "gate"], ["warn"])
 
-    def test_what_is_stuck_on_a_door_is_not_called_free(self):
-        design, _ = made("spinner", base="gate")
-        bare = [f for f in judged(design) if f.rule == "gate"]
-        with_item = change_design(design, CATALOG, {"item.d1": "decoration on card.gate-left front 10x10mm"})
-        self.assertEqual(bare, [])
-        self.assertEqual([f.severity for f in judged(with_item) if f.rule == "gate"], ["warn"])
+    def test_what_is_stuck_on_a_door_lies_on_the_middle_when_it_is_shut_and_there_is_room_for_it(self):
+        """The doors are folded over by hand here: mirrored in their score, and laid down column by column."""
+        foam = CATALOG.foams["foam-1"]  # that under the panel
+        for fold, side, where in (("left", "left", "0x0mm"), ("left", "right", "0x0mm"), ("top", "left", "10x0mm"), ("top", "right", "-10x0mm")):
+            design, bare = made("spinner", base="gate", fold=fold, units="mm", card="120x160mm")
+            text = f"decoration on card.gate-{side} front 30x30mm at {where} layers 2"
+            stuck = change_design(design, CATALOG, {"item.d1": text})
+            assembly = build_assembly(stuck, CATALOG)
+            paper = assembly.by_id["card.item-d1"].thickness_mm
+            door = assembly.by_id[f"card.gate-{side}"]
+            axis, size = (0, 120) if fold == "left" else (1, 160)
+            bounds = door.region_at_home.bounds
+            near, edge = (bounds[axis + 2], 0.0) if bounds[axis] < 0 else (bounds[axis], float(size))
+            item = np.asarray(assembly.by_id["card.item-d1"].region_at_home.exterior.coords)
+            item[:, axis] = edge - (item[:, axis] - near)
+            shut = shapely.Polygon(item)
+            under = max(p.top_mm for p in bare.parts if not p.id.startswith("card.gate") and p.region_at_home.intersection(shut).area > 0.01)
+            tall = foam.thickness_mm * 2 + paper
+            highest = max(p.top_mm for p in bare.parts)
+            blank = next(b for b in find_blanks(assembly) if b.id == "card.sheet")
+            marks = sorted(c.start[axis] for c in blank.creases)
+            wanted = max(highest, under + tall) - assembly.card.caliper_mm
+            for apart in (marks[1] - marks[0], marks[3] - marks[2]):
+                self.assertGreaterEqual(apart, wanted - 1e-9, (fold, side))
+                self.assertLess(apart, wanted + 0.5)
+            examination = Examination(assembly, CATALOG, Ways(), steps=5)
+            self.assertAlmostEqual(thickness_mm(examination), max(highest, under + tall) + assembly.card.caliper_mm)
+            self.assertAlmostEqual(float(map_heights(examination).top.max()), thickness_mm(examination))
+            self.assertFalse([f.title for f in judged(stuck) if f.rule in ("gate", "outline")])
+
+    def test_what_is_stuck_on_both_doors_may_not_meet_nor_stand_out_of_the_shut_card(self):
+        design, _ = made("spinner", base="gate", units="mm", card="120x160mm")
+        both = {f"item.{n}": f"decoration on card.gate-{side} front 20x20mm at {x}x50mm" for n, side, x in (("d1", "left", -25), ("d2", "right", 25))}
+        met = change_design(design, CATALOG, both)
+        found = [f for f in judged(met) if f.rule == "gate"]
+        self.assertEqual([(f.severity, set(f.parts)) for f in found], [("block", {"card.item-d1", "card.item-d2"})])
+        cure = find_remedies(met, CATALOG, found[0])[0]
+        self.assertFalse([f for f in judged(change_design(met, CATALOG, cure.set)) if f.rule == "gate"], cure.label)
+        out = change_design(design, CATALOG, {"item.d1": "decoration on card.gate-left front 20x20mm at 0x72mm"})
+        self.assertEqual([f.measured for f in judged(out) if f.rule == "outline"], [2.0])
 
 
 class TagTest(unittest.TestCase):

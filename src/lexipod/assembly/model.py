@@ -7,6 +7,7 @@ from functools import cached_property
 
 from lexipod.assembly.blanks import Seam
 from lexipod.assembly.card_frame import GATES, CardFrame
+from lexipod.assembly.doors import OnDoor, shut_doors
 from lexipod.assembly.folding import Folding
 from lexipod.assembly.joints import Drive, Joint
 from lexipod.assembly.needs import Need, WantedGap
@@ -64,6 +65,28 @@ class Assembly:
         return tuple(p for p in self.parts if p.id in GATES)
 
     @cached_property
+    def on_doors(self) -> tuple[OnDoor, ...]:
+        """What is stuck on the doors of a gate card, as it lies when they are shut."""
+        return shut_doors(self.card, [p for p in self.parts if p not in self.gates], self.gates, self.joints)
+
+    @cached_property
+    def open_doors(self) -> frozenset[str]:
+        """Ids of the doors and of what is stuck on them: they are drawn open beside the card and lie on it when it is shut."""
+        return frozenset(p.id for p in (*self.gates, *(d.part for d in self.on_doors)))
+
+    @cached_property
+    def shut_face_mm(self) -> float:
+        """How high over the card's back the inner face of shut doors lies (mm): on the highest place, with what is stuck on them."""
+        tops = [p.top_mm for p in self.parts if p.id not in self.open_doors]
+        return max([*tops, *(d.face_mm for d in self.on_doors)], default=0.0)
+
+    @cached_property
+    def shut_doors_mm(self) -> float:
+        """How thick shut doors are with what is stuck on their outside (mm); 0 without doors."""
+        outside = max((d.high_mm for d in self.on_doors if not d.inside), default=0.0)
+        return self.gates[0].thickness_mm + outside if self.gates else 0.0
+
+    @cached_property
     def by_id(self) -> dict[str, Part]:
         return {part.id: part for part in self.parts}
 
@@ -95,6 +118,11 @@ class Assembly:
         """What the maker calls the part or panel; the id where it is unknown."""
         part = self.carriers.get(part_id)
         return part.name if part else part_id
+
+    def item_of(self, part_id: str) -> str:
+        """The id of the item that a part or panel is; empty for none."""
+        part = self.carriers.get(part_id)
+        return part.item if part else ""
 
     @cached_property
     def carriers(self) -> dict[str, Part | Panel]:

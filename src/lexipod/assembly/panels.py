@@ -23,7 +23,7 @@ class Panel:
     ``outline`` is in the frame of its sheet (z = 0 is the front face, the sheet lies towards -z), so that the panels of a sheet
     together are its cut layout. ``faces`` are the papers seen from front and back. What is ``flex`` bends on its way and is drawn
     as a plane. A ``base`` panel is a page of the card itself. What ``spins`` turns freely about its thread: it takes the room of
-    a ball. ``stands_out`` allows it past the edge of the closed card.
+    a ball. ``stands_out`` allows it past the edge of the closed card. ``item`` is the id of the item that it is.
     """
 
     id: str
@@ -40,6 +40,7 @@ class Panel:
     base: bool = False
     spins: bool = False
     stands_out: bool = False
+    item: str = ""
 
     def __post_init__(self) -> None:
         if len(self.outline) < 3 or not np.isfinite(self.outline).all():

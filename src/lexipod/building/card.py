@@ -9,6 +9,7 @@ from typing import Any
 import shapely
 
 from lexipod.assembly import Assembly, CardFrame, Handle
+from lexipod.assembly.doors import shut_doors
 from lexipod.assembly.model import Piece
 from lexipod.building.base import base_parts, clear_of_card, gate_parts
 from lexipod.building.cue_placing import cue_handles, place_cues
@@ -160,8 +161,11 @@ def _build(design: Design, catalog: Catalog, *, bounded: bool = True) -> Assembl
         parts = [round_corners(p, design.corners[p.id]) if p.id in design.corners else p for p in parts]
     cues = place_cues([c for p in pieces for c in p.cues], design.cues, parts)
     if site.card.base == "gate":  # how far apart their scores are follows from all that lies between, also what was put on by hand
-        lying = [*parts, *build_items(design.items, parts, catalog)[0]]
-        doors, hinges = gate_parts(site.card, max(p.top_mm for p in lying) - site.card.caliper_mm, site.grid_mm)
+        doors, _ = gate_parts(site.card, 0.0, site.grid_mm)
+        stuck, glued, _ = build_items(design.items, [*parts, *doors], catalog)
+        on_doors = shut_doors(site.card, [*parts, *stuck], doors, glued)
+        lying = {p.id: p.top_mm for p in (*parts, *stuck)} | {d.part.id: d.face_mm for d in on_doors}
+        doors, hinges = gate_parts(site.card, max(lying.values()) - site.card.caliper_mm, site.grid_mm)
         parts += doors
         joints += hinges
     added, glued, strays = build_items(design.items, parts, catalog, panels)

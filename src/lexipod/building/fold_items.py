@@ -41,7 +41,7 @@ def _with_item(folding: Folding, item: Item, carrier: Panel, catalog: Catalog) -
         is_foam = stock in catalog.foams
         face = "foam" if is_foam else "film" if item.kind == "film" else "picture"
         faces = (face, "paper") if side > 0 else ("paper", face)
-        made = Panel(panel_id, label, folding.mechanism, panel_id, outline, stock, tall, holes=holes, plies=plies, faces=faces)
+        made = Panel(panel_id, label, folding.mechanism, panel_id, outline, stock, tall, holes=holes, plies=plies, faces=faces, item=item.id)
         joint = FoldJoint(f"{panel_id}-glued", "fixed", panel_id, below.id, side=side)
         folding = replace(
             folding,

@@ -14,9 +14,11 @@ from typing import Any
 import numpy as np
 import shapely
 
-from lexipod.assembly import Part
+from lexipod.assembly import Panel, Part
+from lexipod.catalog import FILM
 from lexipod.checks.examination import Examination, middle_of
 from lexipod.checks.finding import Finding
+from lexipod.checks.fold_items import find_stuck
 from lexipod.checks.holding import Holding, part_sag
 from lexipod.checks.stack import PLAY_MM, stacked_pairs
 from lexipod.geometry.frames import Array
@@ -234,26 +236,35 @@ def _check_off_their_part(examination: Examination) -> Iterator[Finding]:
     assembly = examination.assembly
     for joint in assembly.joints:
         part, carrier = assembly.by_id[joint.a], assembly.by_id[joint.b]
-        if not part.item or joint.kind != "fixed" or carrier.item == part.item:
-            continue
-        least = LEAST_ON if part.role == "decoration" and part.face != "film" else LEAST_PAD_ON
-        share = shapely.intersection(part.region_at_home, carrier.region_at_home).area / part.region.area
-        if share >= least:
-            continue
-        message = f"Only {100 * share:.0f} % of it lie on the {carrier.name}; glue wants {100 * least:.0f} %. Move it, or make it smaller."
-        yield Finding(
-            "item",
-            "warn",
-            part.mechanism,
-            (part.id, carrier.id),
-            f"The {part.name} lies beside its place",
-            message,
-            round(float(share), 4),
-            least,
-            unit="share",
-            where=middle_of(part.region_at_home),
-            need=part.item,
-        )
+        if part.item and joint.kind == "fixed" and carrier.item != part.item:
+            is_pad = part.role != "decoration" or part.face == "film"
+            yield from _beside(part, carrier, part.region_at_home, carrier.region_at_home, LEAST_PAD_ON if is_pad else LEAST_ON)
+    for folding in assembly.foldings:
+        for stuck in find_stuck(examination, folding):
+            if stuck.low_mm == 0.0:  # what lies on the panel itself; both are in its sheet's frame
+                is_pad = stuck.foam or stuck.piece.stock == FILM
+                yield from _beside(stuck.piece, stuck.carrier, stuck.piece.region, stuck.carrier.region, LEAST_PAD_ON if is_pad else LEAST_ON)
+
+
+def _beside(piece: Part | Panel, carrier: Part | Panel, region: Any, under: Any, least: float) -> Iterator[Finding]:
+    """A piece too little of which lies on what carries it; both regions are in one frame."""
+    share = shapely.intersection(region, under).area / region.area
+    if share >= least:
+        return
+    message = f"Only {100 * share:.0f} % of it lie on the {carrier.name}; glue wants {100 * least:.0f} %. Move it, or make it smaller."
+    yield Finding(
+        "item",
+        "warn",
+        piece.mechanism,
+        (piece.id, carrier.id),
+        f"The {piece.name} lies beside its place",
+        message,
+        round(float(share), 4),
+        least,
+        unit="share",
+        where=middle_of(region) if isinstance(piece, Part) else None,
+        need=piece.item,
+    )
 
 
 def check_spare_foam(examination: Examination) -> Iterator[Finding]:

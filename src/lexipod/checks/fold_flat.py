@@ -19,7 +19,6 @@ from lexipod.geometry.space import apply_frame
 from lexipod.motion import order_at
 
 EDGE_MM = 1e-4
-OVERHANG_MM = 1.0
 THICK_SPINE_MM = 1.6
 SCORE_MM = 0.2
 
@@ -163,32 +162,6 @@ def check_laps(examination: Examination) -> Iterator[Finding]:
                 travel=need.at,
                 where=middle_of(target),
                 need=need.id,
-            )
-
-
-def check_overhangs(examination: Examination) -> Iterator[Finding]:
-    """What is stuck on a panel that folds and stands over its edge is told: whether such an edge catches on its way is not worked out."""
-    length = examination.style.length
-    for folding in examination.assembly.foldings:
-        for joint in folding.joints:
-            if joint.kind != "fixed" or not joint.side:
-                continue
-            item, carrier = folding.by_id[joint.a], folding.by_id[joint.b]
-            over = float(shapely.hausdorff_distance(shapely.union(item.region, carrier.region), carrier.region))
-            if over <= OVERHANG_MM:
-                continue
-            yield Finding(
-                "catch",
-                "note",
-                folding.mechanism,
-                (item.id, carrier.id),
-                f"The {item.name} stands over the edge of the {carrier.name}",
-                f"It stands {length(over)} over. Whether a free edge catches on what it passes while it is folded is not worked out for what is "
-                "stuck on a panel: try it before it is glued, or keep it inside the edge.",
-                round(over, 4),
-                OVERHANG_MM,
-                at_most=True,
-                need=f"overhang {item.id}",
             )
 
 

@@ -1,13 +1,15 @@
 """Whether the doors of a gate card shut over what lies on its middle.
 
 Reason: the doors are hinged at two edges of the middle; what stands out there at rest lies in their folds, and a notch in such an edge takes
-away what they hang on. What is stuck on a door comes to lie on the middle: the program does not compare the two, and says so.
+away what they hang on. What is stuck on a door comes to lie on the middle, and not on what is stuck on the other door. How far apart their
+scores are follows from all that lies between, so it need not be asked whether there is room for it.
 Source: common practice, no source.
 """
 
 from __future__ import annotations
 
 from collections.abc import Iterator
+from itertools import combinations
 
 import shapely
 
@@ -17,18 +19,18 @@ from lexipod.geometry.frames import apply_pose
 
 HINGE_SHARE = 0.6
 """How much of its edge a door hangs on at least."""
+MET_MM2 = 1.0
 
 
 def check_doors(examination: Examination) -> Iterator[Finding]:
-    """At rest nothing lies in a hinge, most of each hinge is left, and what is stuck on a door is told."""
+    """At rest nothing lies in a hinge, most of each hinge is left, and what is stuck on one door is not met by what is on the other."""
     assembly, length = examination.assembly, examination.style.length
     if not assembly.gates:
         return
     card, (left, right) = assembly.card, assembly.gates
     axis = 0 if card.fold == "left" else 1
     size = card.width_mm if axis == 0 else card.height_mm
-    on_doors = [p for p in assembly.parts if p.item and not shapely.intersects(p.region_at_home, assembly.by_id["card.front"].region_at_home)]
-    for part in (p for p in assembly.parts if p not in assembly.gates and p not in on_doors):
+    for part in (p for p in assembly.parts if p.id not in assembly.open_doors):
         along = apply_pose(examination.poses(part.id)[0], part.outline)[:, axis]
         over = max(float(-along.min()), float(along.max()) - size)
         if over > 1e-6:
@@ -43,6 +45,16 @@ def check_doors(examination: Examination) -> Iterator[Finding]:
             title = f"The {door.name} hangs on too little"
             message = f"Notches leave {100 * share:.0f} % of the fold; a door wants {100 * HINGE_SHARE:.0f} %. Pull towards an edge without a door."
             yield Finding("gate", "warn", "card", (door.id,), title, message, round(share, 4), HINGE_SHARE, unit="share")
-    for item in on_doors:
-        message = "Shut, it comes to lie on the middle of the card; whether it meets what moves there is not compared. Try it with paper first."
-        yield Finding("gate", "warn", "card", (item.id,), f"The {item.name} is stuck on a door", message, 0.0, 0.0)
+    yield from _shut(examination)
+
+
+def _shut(examination: Examination) -> Iterator[Finding]:
+    """What is stuck on one door does not meet what is stuck on the other."""
+    assembly = examination.assembly
+    for a, b in combinations([d for d in assembly.on_doors if d.inside], 2):
+        shared = shapely.intersection(a.region, b.region)
+        if a.door is b.door or shared.area <= MET_MM2:
+            continue
+        title = f"The {a.part.name} and the {b.part.name} come to lie in one place"
+        message = f"Shut, the doors bring {examination.style.area(shared.area)} of both together; move one of them away from the edge of its door."
+        yield Finding("gate", "block", "card", (a.part.id, b.part.id), title, message, round(float(shared.area), 3), 0.0, "mm2", at_most=True)

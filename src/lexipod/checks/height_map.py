@@ -65,7 +65,7 @@ def poses_at(examination: Examination, part: Part, travel: Mapping[str, float]) 
 def map_heights(examination: Examination, travel: Mapping[str, float] | None = None, *, cell_mm: float = CELL_MM) -> HeightMap:
     """Heights of the card at a travel of each flat mechanism (at rest where none is given), all that folds as it is posted."""
     assembly = examination.assembly
-    laid = [(p, apply_pose(poses_at(examination, p, travel or {}), p.vertices)) for p in assembly.parts if p not in assembly.gates]
+    laid = [(p, apply_pose(poses_at(examination, p, travel or {}), p.vertices)) for p in assembly.parts if p.id not in assembly.open_doors]
     folded = list(_folded(examination))
     if not laid and not folded:
         empty = np.zeros((0, 0))
@@ -76,7 +76,6 @@ def map_heights(examination: Examination, travel: Mapping[str, float] | None = N
     x = np.arange(low[0] + cell_mm / 2, high[0], cell_mm)
     y = np.arange(low[1] + cell_mm / 2, high[1], cell_mm)
     top, solid = np.zeros((len(y), len(x))), np.zeros((len(y), len(x)))
-    door = assembly.gates[0].thickness_mm if assembly.gates else 0.0
     for part, corners in laid:
         columns = slice(*np.searchsorted(x, (corners[:, 0].min(), corners[:, 0].max())))
         rows = slice(*np.searchsorted(y, (corners[:, 1].min(), corners[:, 1].max())))
@@ -95,7 +94,10 @@ def map_heights(examination: Examination, travel: Mapping[str, float] | None = N
         top = np.where(there, np.maximum(top, solid if reaches is None else reaches), top)
     if assembly.gates:
         inside = (x[None, :] > 0) & (x[None, :] < assembly.card.width_mm) & (y[:, None] > 0) & (y[:, None] < assembly.card.height_mm)
-        top, solid = np.where(inside, top.max() + door, top), solid + inside * door
+        high = max(float(top.max()), *(d.face_mm for d in assembly.on_doors), 0.0)
+        top, solid = np.where(inside, high + assembly.shut_doors_mm, top), solid + inside * assembly.gates[0].thickness_mm
+        for stuck in assembly.on_doors:
+            solid += shapely.contains_xy(stuck.region, xx, yy) * (stuck.high_mm - stuck.low_mm)
     return HeightMap(x, y, top, solid)
 
 

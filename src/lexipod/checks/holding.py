@@ -11,6 +11,7 @@ that hold it paper sags a quarter of that (a strip clamped at both ends does not
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import lru_cache, partial
 from typing import Any
@@ -60,7 +61,12 @@ class Holding:
 
 def border_points(part: Part, *, step_mm: float = BORDER_STEP_MM) -> Array:
     """Corners of outline and holes and points every ``step_mm`` along the border between them, ``(n, 2)`` in the part's frame."""
-    return np.concatenate([_along_ring(np.ascontiguousarray(ring).tobytes(), step_mm) for ring in (part.outline, *part.holes)])
+    return along_border((part.outline, *part.holes), step_mm=step_mm)
+
+
+def along_border(rings: Iterable[Array], *, step_mm: float) -> Array:
+    """Corners of some rings and points every ``step_mm`` between them, ``(n, 2)``."""
+    return np.concatenate([_along_ring(np.ascontiguousarray(ring).tobytes(), step_mm) for ring in rings])
 
 
 @lru_cache(maxsize=512)
@@ -152,4 +158,4 @@ def most_sag(examination: Examination, part: Part) -> float:
     return examination.once(("most sag", part.id), lambda: float(part_sag(part, border_reach(examination, part)[1]).max()))
 
 
-__all__ = ["Holding", "border_points", "border_reach", "holding_of", "most_sag", "part_sag"]
+__all__ = ["Holding", "along_border", "border_points", "border_reach", "holding_of", "most_sag", "part_sag"]

@@ -30,11 +30,14 @@ def check_outline(examination: Examination) -> Iterator[Finding]:
     card = examination.assembly.card
     endless = {d.mechanism for d in examination.drives if d.endless}
     silhouette = card_region(card, (0.0, 0.0, card.width_mm, card.height_mm))
+    shut = {d.part.id: d.region for d in examination.assembly.on_doors}
     for part in examination.assembly.parts:
         if part.stands_out or (part.mechanism == "card" and not part.item):
             continue
         poses = examination.poses(part.id)
         corners = apply_pose(poses if part.mechanism in endless else poses[:1], part.outline)
+        if part.id in shut:
+            corners = shapely.get_coordinates(shut[part.id])[None]
         past = np.max(np.concatenate([-corners, corners - (card.width_mm, card.height_mm)], axis=2), axis=2)
         if card.corners_mm > 0:
             past = np.maximum(past, shapely.distance(silhouette, shapely.points(corners)))
@@ -74,7 +77,7 @@ def _boxes(examination: Examination) -> list[tuple[Array, Array, float, float]]:
     fronts = {p.id: p.z_mm for p in assembly.parts if p.id == "card.front"}
     lift = spread_of(assembly, {f.mechanism: examination.stack_heights(f) for f in assembly.foldings})
     boxes = []
-    for p in (p for p in assembly.parts if p not in assembly.gates):
+    for p in (p for p in assembly.parts if p.id not in assembly.open_doors):
         up = lift if p.id != "card.back" else 0.0
         boxes.append((vertices[p.id].min(axis=0), vertices[p.id].max(axis=0), p.z_mm + up, p.top_mm + up))
     for folding in assembly.foldings:
@@ -89,8 +92,9 @@ def _boxes(examination: Examination) -> list[tuple[Array, Array, float, float]]:
             top = max(box[3] for box in boxes)
             boxes.append((boxes[-1][0], boxes[-1][1], top, top + folding.wrapped_mm))
     if assembly.gates:  # shut, they lie on the highest place
-        top = max(box[3] for box in boxes)
-        boxes.append((np.zeros(2), np.array([assembly.card.width_mm, assembly.card.height_mm]), top, top + assembly.gates[0].thickness_mm))
+        top = max([*(box[3] for box in boxes), *(d.face_mm for d in assembly.on_doors)])
+        boxes.append((np.zeros(2), np.array([assembly.card.width_mm, assembly.card.height_mm]), top, top + assembly.shut_doors_mm))
+        boxes += [(*np.array(d.region.bounds).reshape(2, 2), top - d.high_mm, top - d.low_mm) for d in assembly.on_doors if d.inside]
     if examination.closing is not None:
         boxes += [(np.array(low), np.array(high), bottom, top) for low, high, bottom, top in examination.closing.boxes]
     return boxes

@@ -14,6 +14,7 @@ from lexipod.checks import (
     fastening,
     foam,
     fold_flat,
+    fold_items,
     fold_layers,
     fold_space,
     forces,
@@ -119,7 +120,9 @@ CHECKS: tuple[Check, ...] = (
     Check(
         (Rule("spacer-shows", "mechanism", below="outside"),), "Are foam and backing out of sight?", "common practice, no source", cover.check_under
     ),
-    Check((Rule("gate", "card", below="past the edge"),), "Do the doors shut over it?", "common practice, no source", gate.check_doors),
+    Check(
+        (Rule("gate", "card", moves_items=True, below="past the edge"),), "Do the doors shut over it?", "common practice, no source", gate.check_doors
+    ),
     Check((Rule("wobble", "fit"),), "Does it run straight?", "similar triangles", forces.check_wobble),
     Check((Rule("cue", "mechanism"),), "Is the reader told how to move it?", "common practice, no source", reader.check_cues),
     Check((Rule("slope", "mechanism"),), "Does it slide when the card is tilted?", "friction on an inclined plane", tilting.check_tilting),
@@ -150,7 +153,8 @@ CHECKS: tuple[Check, ...] = (
     Check((_STANDS_OUT,), "Does anything leave the card on its way?", "common practice, no source", fold_flat.check_on_the_way),
     Check(_REVEAL, "Is it hidden when shut and shown when open?", "common practice, no source", fold_flat.check_seen),
     Check((_CATCH,), "Does it come back in front?", "common practice, no source", fold_flat.check_laps),
-    Check((_CATCH,), "Does what is stuck on it stand over an edge?", "common practice, no source", fold_flat.check_overhangs),
+    Check((_CLEARANCE,), "Does what is stuck on it stand in the way?", "planes and polygons; our own limit", fold_items.check_stands_up),
+    Check((_CATCH,), "Does an edge of what is stuck on it catch?", "common practice; sagitta of an arc", fold_items.check_edges),
     Check((_FLAP,), "Is there room for glue, clear of scores?", "common practice, no source", fold_flat.check_flaps),
     Check(
         (

@@ -70,11 +70,12 @@ def closed_thickness(assembly: Assembly, heights: Mapping[str, Heights]) -> floa
     """The thickest place of the closed card without what closes it (mm)."""
     lift = spread_of(assembly, heights)
     front = assembly.by_id.get("card.front")
-    tops = [p.top_mm + (lift if p.id != "card.back" else 0.0) for p in assembly.parts]
+    tops = [p.top_mm + (lift if p.id != "card.back" else 0.0) for p in assembly.parts if p.id not in assembly.open_doors]
     for folding in assembly.foldings:
         base = (front.z_mm if front is not None else 0.0) + lift + standing_mm(assembly, folding) if folding.kind == "face" else 0.0
         tops += [base + high for _, high in heights[folding.mechanism].values()]
-    return max(tops, default=0.0) + (assembly.gates[0].thickness_mm if assembly.gates else 0.0)
+    tops += [d.face_mm for d in assembly.on_doors]
+    return max(tops, default=0.0) + assembly.shut_doors_mm
 
 
 __all__ = ["Heights", "closed_thickness", "laid_flat", "posted_regions", "spread_of", "stack_heights", "standing_mm"]

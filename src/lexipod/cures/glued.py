@@ -16,6 +16,7 @@ from lexipod.catalog import FILM
 from lexipod.checks.catching import find_catch_points
 from lexipod.checks.examination import Examination
 from lexipod.checks.finding import Finding, Remedy
+from lexipod.checks.fold_items import STANDS_UP
 from lexipod.checks.table import RULES
 from lexipod.cures.clinic import MOST_REMEDIES, Clinic, Ranked
 from lexipod.cures.pads import find_bed
@@ -57,8 +58,7 @@ def find_attempts(examination: Examination, design: Design, finding: Finding) ->
 
 def _moves(examination: Examination, design: Design, finding: Finding) -> Iterator[Attempt]:
     """Items that have a share in it: ever further to each side, nearest first, then taken off."""
-    by_id = examination.assembly.by_id
-    for item_id in dict.fromkeys(by_id[p].item for p in finding.parts if p in by_id and by_id[p].item):
+    for item_id in dict.fromkeys(name for p in finding.parts if (name := examination.assembly.item_of(p))):
         item = design.find_item(item_id)
         if item is None:
             continue
@@ -68,6 +68,8 @@ def _moves(examination: Examination, design: Design, finding: Finding) -> Iterat
             for amount in MOVES_MM:
                 place = (round(item.at[0] + x * amount, 4), round(item.at[1] + y * amount, 4))
                 yield Attempt(f"move {item_id} {way}", f"Move the {name} {length(amount)} {way}", {f"item.{item_id}.at": place})
+        if item.layers and finding.need.startswith(STANDS_UP):
+            yield Attempt(f"flat {item_id}", f"Stick the {name} flat on it, without foam", {f"item.{item_id}.layers": 0})
         if item.kind in ("decoration", "pad") and item.layers > 1 and finding.rule == "height":
             yield Attempt(f"lower {item_id}", f"Use one layer of foam less under the {name}", {f"item.{item_id}.layers": item.layers - 1})
         yield Attempt(f"off {item_id}", f"Leave the {name} out", {f"item.{item_id}": "none"})
