@@ -124,7 +124,7 @@ def check_stands_up(examination: Examination) -> Iterator[Finding]:
                 "deg",
                 at_most=True,
                 travel=at,
-                need=f"{STANDS_UP} {stuck.piece.id}",
+                need=f"{STANDS_UP} {stuck.piece.item}",
             )
 
 
@@ -176,7 +176,7 @@ def check_edges(examination: Examination) -> Iterator[Finding]:
                 "catch",
                 severity,
                 folding.mechanism,
-                (found.piece, found.other),
+                (found.piece,),
                 f"The edge of the {piece} {'catches' if found.blocks else 'may rub'} on the {other}",
                 f"It stands {length(found.reach_mm)} over what it is stuck on. At {examination.amount(folding.mechanism, found.travel)} it "
                 f"passes the other's edge: paper curls by about {length(found.sag_mm)} over that, and between them are {length(found.gap_mm)}.",
