@@ -116,6 +116,8 @@ class Examination:
         if folding is None:
             raise ValueError(f"{mechanism} does not fold")
         key = ("fold-at", mechanism, travel.tobytes())
+        if ("fold-track", mechanism) not in self._made and len(travel) < self.steps:
+            self.fold_track(mechanism)  # it is wanted anyhow, and most of what is asked for lies on it
         return self.once(key, lambda: solve_folds(folding, travel))
 
     def stack_heights(self, folding: Folding) -> dict[str, tuple[float, float]]:
@@ -123,6 +125,7 @@ class Examination:
 
         Panels that lie over one another by more than a square millimetre are stacked in the state's order.
         """
+        self.fold_track(folding.mechanism)
         return self.once(("stack", folding.mechanism), lambda: stack_heights(folding))
 
     @property

@@ -66,13 +66,22 @@ def line_frame(start: ArrayLike, end: ArrayLike, *, normal: ArrayLike = (0.0, 0.
 def turn_frames(angle_rad: ArrayLike) -> Array:
     """Turns about the x axis, ``(n, 3, 4)``; quarter and half turns are exact."""
     angle = np.atleast_1d(np.asarray(angle_rad, dtype=float))
-    cos, sin = np.cos(angle), np.sin(angle)
-    near = np.abs(angle / (math.pi / 2) - np.round(angle / (math.pi / 2))) < 1e-13
-    cos, sin = np.where(near, np.round(cos), cos), np.where(near, np.round(sin), sin)
-    out = np.zeros((len(angle), 3, 4))
-    out[:, 0, 0] = 1.0
-    out[:, 1, 1] = out[:, 2, 2] = cos
-    out[:, 2, 1], out[:, 1, 2] = sin, -sin
+    return turned_about_x(np.broadcast_to(np.eye(3, 4), (len(angle), 3, 4)), angle)
+
+
+def turned_about_x(frames: ArrayLike, angle_rad: Array) -> Array:
+    """Frames ``(n, 3, 4)``, each turned about its own x axis by an angle ``(n,)``; quarter and half turns are exact."""
+    out = np.array(frames, dtype=float)
+    quarters = angle_rad / (math.pi / 2)
+    whole = np.round(quarters)
+    near = np.abs(quarters - whole) < 1e-13
+    cos, sin = np.cos(angle_rad), np.sin(angle_rad)
+    if near.any():
+        cos, sin = np.where(near, np.round(cos), cos), np.where(near, np.round(sin), sin)
+    y, z = out[..., 1].copy(), out[..., 2].copy()
+    cos, sin = cos[:, None], sin[:, None]
+    out[..., 1] = cos * y + sin * z
+    out[..., 2] = cos * z - sin * y
     return out
 
 

@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 from lexipod.assembly.folding import SNAP_MM, Folding, FoldJoint, Stage
 from lexipod.geometry.frames import Array
-from lexipod.geometry.space import apply_frame, compose_frames, cross_product, invert_frame, line_frame, turn_frames
+from lexipod.geometry.space import apply_frame, compose_frames, cross_product, invert_frame, line_frame, turned_about_x
 from lexipod.motion.equations import TURN_SCALE_MM, MechanismError, pick_independent_rows
 from lexipod.motion.march import RESIDUAL_MM, March, newton, solve_positions
 
@@ -217,11 +217,11 @@ class FoldSystem:
                 origins[link.coordinate] = joint[..., 3]
                 if link.joint.kind == "edge":
                     # Within the turn the line of the panel is still as far from the edge as its coordinate says, on a straight way.
-                    joint = compose_frames(joint, turn_frames(-np.pi * np.clip((value + SNAP_MM) / (2 * SNAP_MM), 0.0, 1.0)))
+                    joint = turned_about_x(joint, -np.pi * np.clip((value + SNAP_MM) / (2 * SNAP_MM), 0.0, 1.0))
                     joint[..., 3] += joint[..., 1] * value[:, None]
                 elif self.is_turn[link.coordinate]:
                     directions[link.coordinate] = joint[..., 0]
-                    joint = compose_frames(joint, turn_frames(np.radians(value)))
+                    joint = turned_about_x(joint, np.radians(value))
                 else:
                     along = joint[..., :3] @ np.asarray(link.joint.along)
                     directions[link.coordinate] = along

@@ -50,22 +50,14 @@ class FoldTrack:
 def solve_folds(folding: Folding, travel: Array) -> FoldTrack:
     """Frames of all panels at the given openings (degrees of the drive), in any order."""
     travel = np.asarray(travel, dtype=float)
-    systems = fold_systems(folding)
-    key = (way_of_moving(folding), travel.tobytes())
-    known = _SOLVED.get(key)
-    if known is None:
-        known = _SOLVED[key] = _solve(systems, travel)
-        while len(_SOLVED) > MOST_SOLVED:
-            _SOLVED.popitem(last=False)
-    else:
-        _SOLVED.move_to_end(key)
+    known = _solved(folding, travel)
     return FoldTrack(
         folding,
         travel,
         known.frames,
         known.reached,
         known.coordinates,
-        _readings(folding, known.frames, systems),
+        _readings(folding, known.frames),
         known.dead_points,
         known.residual_mm,
     )
@@ -81,10 +73,48 @@ class _Solved:
     dead_points: tuple[float | None, float | None]
     residual_mm: float
 
+    def only(self, at: NDArray[np.int_]) -> _Solved:
+        """The same at some of its positions."""
+        frames, coordinates = ({name: rows[at] for name, rows in each.items()} for each in (self.frames, self.coordinates))
+        return _Solved(frames, self.reached[at], coordinates, self.dead_points, self.residual_mm)
+
 
 _SOLVED: OrderedDict[Hashable, _Solved] = OrderedDict()
 MOST_SOLVED = 48
 """Tracks of the last few ways of moving are kept: most changes of a design leave how it moves alone."""
+_LONGEST: OrderedDict[Hashable, tuple[Array, _Solved]] = OrderedDict()
+"""Of the last few ways of moving the track with the most positions, by rising travel: what lies on it is not solved again."""
+
+
+def _solved(folding: Folding, travel: Array) -> _Solved:
+    """The track of a way of moving; taken from what is known of it where that is so."""
+    way = way_of_moving(folding)
+    key = (way, travel.tobytes())
+    known = _SOLVED.get(key)
+    if known is not None:
+        _SOLVED.move_to_end(key)
+        return known
+    known = _taken_from(_LONGEST.get(way), travel)
+    if known is None:
+        known = _solve(fold_systems(folding), travel)
+        if way not in _LONGEST or len(_LONGEST[way][0]) < len(travel):
+            order = np.argsort(travel)
+            _LONGEST[way] = (travel[order], known.only(order))
+            _LONGEST.move_to_end(way)
+    _SOLVED[key] = known
+    for kept in (_SOLVED, _LONGEST):
+        while len(kept) > MOST_SOLVED:
+            kept.popitem(last=False)
+    return known
+
+
+def _taken_from(longest: tuple[Array, _Solved] | None, travel: Array) -> _Solved | None:
+    """Positions that all lie on a longer track, and are reached there; None where one does not."""
+    if longest is None or len(travel) > len(longest[0]):
+        return None
+    known, solved = longest
+    at = np.minimum(np.searchsorted(known, travel), len(known) - 1)
+    return solved.only(at) if bool((known[at] == travel).all() and solved.reached[at].all()) else None
 
 
 def _solve(systems: tuple[FoldSystem, ...], travel: Array) -> _Solved:
@@ -116,15 +146,14 @@ def _solve(systems: tuple[FoldSystem, ...], travel: Array) -> _Solved:
     return _Solved(frames, reached, by_name, (dead[0], dead[1]), worst)
 
 
-def _readings(folding: Folding, frames: dict[str, Array], systems: tuple[FoldSystem, ...]) -> dict[str, Array]:
+def _readings(folding: Folding, frames: dict[str, Array]) -> dict[str, Array]:
     if not folding.readings:
         return {}
-    first = systems[0]
-    rest = first.frames(first.solve(np.array([folding.drive.rest]))[0])[0]
+    rest = _solved(folding, np.array([folding.drive.rest])).frames
     out = {}
     for reading in folding.readings:
         at = apply_frame(frames[reading.panel], [reading.point])[:, 0]
-        start = apply_frame(rest[first.index[reading.panel]], [reading.point])[0, 0]
+        start = apply_frame(rest[reading.panel], [reading.point])[0, 0]
         out[reading.name] = (at - start) @ np.asarray(reading.direction)
     return out
 
@@ -134,3 +163,4 @@ def forget_motion() -> None:
     forget_all()
     forget_systems()
     _SOLVED.clear()
+    _LONGEST.clear()
