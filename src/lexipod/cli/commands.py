@@ -19,6 +19,7 @@ from lexipod.cli import (
     log_commands,
     making,
     plan_commands,
+    punch_commands,
     sheet_commands,
     shelf_commands,
 )
@@ -171,7 +172,11 @@ COMMANDS: tuple[Command, ...] = (
     Command("yield", "Share of builds that run free, cut and glued as you do.", "lexipod yield fog.lexipod --builds 1000", judging.run_yield, _yield),
     *(Command(*row) for row in (*fit_commands.ROWS, *art_commands.ROWS)),
     Command("cutlist", "Pieces to cut, with score positions.", "lexipod cutlist fog.lexipod --units mm", making.run_cutlist, _cutlist),
-    *(Command(*row) for part in (sheet_commands, plan_commands, log_commands, shelf_commands, accuracy_commands) for row in part.ROWS),
+    *(
+        Command(*row)
+        for part in (punch_commands, sheet_commands, plan_commands, log_commands, shelf_commands, accuracy_commands)
+        for row in part.ROWS
+    ),
     Command(
         "guides",
         "Write placement sheets, masks and windows at true size.",
