@@ -26,6 +26,7 @@ from lexipod.design.files import format_design, parse_design
 from lexipod.design.sheeting import Placed
 from lexipod.editing.change import change_design
 from lexipod.errors import ChoiceError, FileError, LexipodError, ParameterError
+from lexipod.fabricate.cutlist import cut_list
 from lexipod.fabricate.exports import Cutting, export_bytes
 from lexipod.fabricate.kit import glue_mm2, make_kit
 from lexipod.fabricate.machining import find_misfits, plot_programs, sheet_program
@@ -124,7 +125,7 @@ class SettingsTest(unittest.TestCase):
                 self.assertEqual(CATALOG.stocks[sheet.lot.stock].grain, "long")
                 for piece, spot, _ in sheet.pieces:
                     longest = max(piece.blank.creases, key=lambda c: c.length_mm, default=None)
-                    if piece.blank.grain == "along the scores" and longest is not None:
+                    if piece.blank.grain in ("along the scores", "along the fold") and longest is not None:
                         turned = np.radians(spot.turn)
                         way = np.subtract(longest.end, longest.start)
                         if abs(way[0] * np.cos(turned) - way[1] * np.sin(turned)) > 1e-6:  # the sheet's longer side is upright
@@ -135,6 +136,17 @@ class SettingsTest(unittest.TestCase):
                 size = next(p.blank.size_mm for s in sheets.sheets for p, _, _ in s.pieces if p.blank.name == name)
                 self.assertGreater(max(size), 210.0)
         self.assertGreater(looked_at, 2)
+
+    def test_what_is_folded_or_long_says_which_way_its_grain_runs(self):
+        """A card folds along the grain, and what slides keeps straight along it: common practice, no source."""
+        rows = {r.name: r for r in cut_list(build_assembly(card_with("strip-slider", Card(size="na.a2")), CATALOG), CATALOG)}
+        self.assertEqual((rows["card"].grain, rows["card"].grain_side), ("along the fold", "short"))  # 8 1/2 in wide, its fold 5 1/2 in long
+        top = cut_list(build_assembly(card_with("strip-slider", Card(size="na.a2", fold="top")), CATALOG), CATALOG)
+        self.assertEqual(next(r.grain_side for r in top if r.name == "card"), "short")  # 11 in high, its fold 4 1/4 in long
+        strip = rows["strip"]
+        self.assertGreater(max(strip.measure.width_mm, strip.measure.height_mm), 2.5 * min(strip.measure.width_mm, strip.measure.height_mm))
+        self.assertEqual((strip.grain, strip.grain_side), ("along its length", "long"))
+        self.assertEqual([r.name for r in rows.values() if r.grain and r.name not in ("card", "strip")], [])
 
     def test_a_card_too_large_for_the_usual_sheet_gets_a_larger_one_and_one_that_was_chosen_is_kept_to(self):
         design = load_demo("last-ferry")  # 355.6 mm long

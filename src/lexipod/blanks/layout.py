@@ -19,6 +19,9 @@ from lexipod.geometry.shapes import circle, join_regions, region_from, scraps_of
 Point = tuple[float, float]
 SAME_MM = 1e-4
 SHORT_MM = 0.2
+LONG_TIMES = 2.5
+"""What is so many times as long as wide curls across its length first: its grain runs along it (common practice, no source; the number is
+our own judgement)."""
 
 
 def count_pieces(assembly: Assembly) -> int:
@@ -117,6 +120,7 @@ def _laid_open(assembly: Assembly, root: Part) -> list[Blank]:
         tuple(creases),
         plies=1 if is_folded else root.plies,
         quantity=root.quantity,
+        grain=_grain_of(root),
         note=root.note,
         guides=tuple(guides),
         mechanism=root.mechanism,
@@ -133,6 +137,12 @@ def _laid_open(assembly: Assembly, root: Part) -> list[Blank]:
         f"{root.id}-plies", f"{root.name}, further plies", root.stock, root.outline, (), root.holes, plies=root.plies - 1, quantity=root.quantity
     )
     return [own, replace(more, note=note, mechanism=root.mechanism, trims=root.trims)]
+
+
+def _grain_of(part: Part) -> str:
+    """A long part that is pulled, pushed or carried keeps straight along the grain; of all others it does not matter."""
+    short, long = sorted(part.size_mm)
+    return "along its length" if part.role == "moving" and long >= LONG_TIMES * short else ""
 
 
 def ring(to_blank: Array, points: Array) -> Array:
@@ -182,7 +192,7 @@ def _folded_card(assembly: Assembly) -> Blank:
     note = "scored and folded; outside up"
     laid = {"card.front": np.column_stack([np.eye(2), shift]), "card.back": behind}
     panels = ("card.front", "card.back")
-    return Blank("card.sheet", "card", card.stock, outline, panels, holes, (crease,), note=note, mechanism="card", laid=laid)
+    return Blank("card.sheet", "card", card.stock, outline, panels, holes, (crease,), grain="along the fold", note=note, mechanism="card", laid=laid)
 
 
 def _gate_card(assembly: Assembly) -> Blank:
@@ -204,7 +214,9 @@ def _gate_card(assembly: Assembly) -> Blank:
     outline, holes = split_region(join_regions(regions))
     laid = {p.id: np.column_stack([np.eye(2), p.home[:2]]) for p in (middle, *doors)}
     note = "scored and folded; inside up"
-    return Blank("card.sheet", "card", card.stock, outline, tuple(laid), holes, tuple(creases), note=note, mechanism="card", laid=laid)
+    return Blank(
+        "card.sheet", "card", card.stock, outline, tuple(laid), holes, tuple(creases), grain="along the folds", note=note, mechanism="card", laid=laid
+    )
 
 
 def _hemmed(blank: Blank, assembly: Assembly, closing: Closing | None) -> Blank:
