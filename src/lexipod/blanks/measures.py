@@ -68,8 +68,8 @@ def smallest_box(outline: Array) -> tuple[float, float, float]:
 
 def lying_square(blank: Blank) -> Blank:
     """The blank turned so that its smallest box lies upright, its lower left corner at the origin; one that was turned lies with its
-    longer side along x. A blank with a grain stays as it is, and so does a sheet whose panels fold in space."""
-    if blank.grain or (blank.creases and not blank.laid) or diameter_of(blank.outline):
+    longer side along x. A blank whose grain goes by its scores stays as it is, and so does a sheet whose panels fold in space."""
+    if (blank.grain and "length" not in blank.grain) or (blank.creases and not blank.laid) or diameter_of(blank.outline):
         return blank.at_origin()
     width, height, angle = smallest_box(blank.outline)
     if abs(angle) < 1e-9:
