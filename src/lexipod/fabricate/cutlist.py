@@ -129,6 +129,8 @@ def cut_list(assembly: Assembly, catalog: Catalog, laminating: str = "after") ->
 def _row(batch: Batch, assembly: Assembly, catalog: Catalog, laminating: str) -> CutRow:
     blank = batch.blank
     openings, measure = find_openings(blank, assembly), measure_blank(blank)
+    stock = catalog.stocks.get(blank.stock)
+    has_grain = stock is not None and stock.grain != "none"
     return CutRow(
         blank.id,
         batch.name,
@@ -140,7 +142,7 @@ def _row(batch: Batch, assembly: Assembly, catalog: Catalog, laminating: str) ->
         tuple(sorted((_score(c, blank.size_mm) for c in blank.creases), key=lambda s: (s.along, s.at_mm))),
         openings,
         blank.note,
-        blank.grain,
+        blank.grain if has_grain else "",
         blank.allowances,
         tuple(round(float(shapely.LineString(slit).length), 4) for slit in blank.slits),
         blank.trims,
@@ -154,7 +156,7 @@ def _row(batch: Batch, assembly: Assembly, catalog: Catalog, laminating: str) ->
         laminating if blank.plies > 1 and blank.stock in catalog.stocks else "",
         what_it_fits(batch.panels, assembly),
         _worked_face(blank, assembly),
-        grain_side(blank),
+        grain_side(blank) if has_grain else "",
     )
 
 
