@@ -74,9 +74,9 @@ class GuideTest(unittest.TestCase):
         wide, high = opening.bounds[2] - opening.bounds[0], opening.bounds[3] - opening.bounds[1]
         data = export_bytes(self.design, CATALOG, ".pdf", folder=None, style=MM, what="guides")
         pages = pdf_boxes(data)
-        self.assertEqual(len(pages), 3)  # the wheel, its mask, the windows
+        self.assertEqual(len(pages), 4)  # the wheel, its corner, its mask, the windows
         lined = 0.3  # the reader counts the width of the line on each side
-        for page, wanted in ((0, wheel.size_mm), (0, (wide, high)), (2, (wide, high))):
+        for page, wanted in ((0, wheel.size_mm), (0, (wide, high)), (3, (wide, high))):
             off = np.abs(pages[page] - wanted).max(axis=1).min()
             self.assertLess(off, lined + 0.25, (page, wanted))
         rows = svg_boxes(export_bytes(self.design, CATALOG, ".svg", folder=None, style=MM, what="guides"))
@@ -87,6 +87,32 @@ class GuideTest(unittest.TestCase):
         self.assertLess(min(max(abs(w - wide), abs(h - high)) for w, h in seen), 0.02)
         outline = [(w, h) for part, w, h in rows if part == "m1.wheel"]
         self.assertLess(min(max(abs(w - wheel.size_mm[0]), abs(h - wheel.size_mm[1])) for w, h in outline), 0.02)
+
+    def test_a_stamping_corner_has_marks_at_the_sides_and_the_middle_of_each_picture(self):
+        """Read back from the file: how far each mark is from the inner edges of the corner, front and back (seen from behind)."""
+        design = card_with("strip-slider", Card(size="na.a7"))
+        strip = examine(design, CATALOG).assembly.by_id["m1.strip"]
+        (wide, high), spots = strip.size_mm, {"g1": (-8.0, 2.0), "g2": (10.0, -3.0)}
+        for face in ("front", "back"):
+            items = tuple(Item(n, "picture", "m1.strip", face, at, 9.0, 6.0, source="demo:flame", proportion=0.0) for n, at in spots.items())
+            marked = msgspec.structs.replace(design, items=items)
+            (corner,) = [d for d in guide_sheets(examine(marked, CATALOG)) if "stamping corner" in d.title]
+            data = export_bytes(marked, CATALOG, ".svg", folder=None, style=MM, what="guides")
+            rows = {}
+            for element in ElementTree.fromstring(data).iter("{http://www.w3.org/2000/svg}path"):
+                points = np.array([float(v) for v in re.findall(r"-?\d+\.?\d*", element.get("d"))]).reshape(-1, 2)
+                rows.setdefault(element.get("data-part", ""), []).append(points)
+            (rim,) = rows["m1.strip:corner"]
+            inner = rim.min(axis=0)[0] + 15.0, rim.max(axis=0)[1] - 15.0  # the arms are 15 mm wide; the file counts downwards
+            self.assertAlmostEqual(float(np.ptp(rim[:, 0])), 15.0 + wide, places=2)
+            for name, (x, y) in spots.items():
+                x = (wide / 2 + x) * 1.0 if face == "front" else wide / 2 - x
+                below = sorted(float(m[0, 0]) - inner[0] for m in rows[f"mark:{name}"] if np.ptp(m[:, 0]) < 0.01)
+                beside = sorted(inner[1] - float(m[0, 1]) for m in rows[f"mark:{name}"] if np.ptp(m[:, 1]) < 0.01)
+                shown = [(max(0.0, c - s / 2), min(e, c + s / 2)) for c, s, e in ((x, 9.0, wide), (high / 2 + y, 6.0, high))]
+                for told, (low, top) in zip((below, beside), shown, strict=True):
+                    self.assertLess(np.abs(np.array(told) - (low, (low + top) / 2, top)).max(), 0.02, (face, name))
+            self.assertIn("its back" if face == "back" else "for the strip:", corner.title)
 
     def test_every_halt_has_its_outline_and_its_name(self):
         (sheet,) = placing_sheets(self.examination)

@@ -1,6 +1,6 @@
 """Guides at true size: where ink, stamps and pictures go on each part, so that they land where they are read.
 
-A placement sheet for each face with what is seen at every halt; a mask of what is ever seen, to ink through; and a sheet with every window
+A placement sheet for each face with what is seen at every halt, and a corner to stamp in; a mask of what is ever seen, to ink through; and a sheet with every window
 of the card, to lay over papers and choose by. Patterned paper has a sheet with the outline of its piece. What is meant for the back of a part
 is mirrored, as that face lies before one.
 """
@@ -29,6 +29,8 @@ from lexipod.pictures.papers import is_paper
 Guide = Literal["placing", "mask", "windows"]
 LETTER_MM = 2.6
 JIG_MM = 7.0
+CORNER_MM = 15.0
+"""So wide are the two arms of a stamping corner."""
 LEAST_MM2 = 4.0
 CROSS_MM = 2.5
 RIM_MM = 8.0
@@ -46,7 +48,8 @@ def draw_guides(examination: Examination, *, title: str, paper: Size, folder: Pa
 
 def guide_sheets(examination: Examination, folder: Path | None = None) -> tuple[Drawing, ...]:
     """All guides, each at its own size, without a page; ``folder`` is where the pictures of the design lie."""
-    return (*placing_sheets(examination), *papers(examination, folder), *masks(examination), *windows_sheet(examination), *floors(examination))
+    faces = (*placing_sheets(examination), *stamping_corners(examination))
+    return (*faces, *papers(examination, folder), *masks(examination), *windows_sheet(examination), *floors(examination))
 
 
 def placing_sheets(examination: Examination) -> list[Drawing]:
@@ -181,6 +184,40 @@ def _jig(size: tuple[float, float]) -> list[Primitive]:
     return [left, right, up]
 
 
+def stamping_corners(examination: Examination) -> list[Drawing]:
+    """For each face on which something is stamped or printed a corner of board: the part is pushed into it, and marks along its two inner
+    edges say where the middle and the sides of each picture are."""
+    faces: dict[tuple[str, str], list[Item]] = {}
+    for item in examination.assembly.items:
+        carrier = _carrier(examination, item.on)
+        if item.is_ink and carrier is not None and not is_paper(item, carrier.outline):
+            faces.setdefault((item.on, item.face), []).append(item)
+    return [_corner(examination, on, face, items) for (on, face), items in faces.items()]
+
+
+def _corner(examination: Examination, on: str, face: str, lying: list[Item]) -> Drawing:
+    carrier = _carrier(examination, on)
+    assert carrier is not None
+    turn = _Face(carrier, is_back=face == "back")
+    x, y = turn.size
+    rim = np.array([(-CORNER_MM, -CORNER_MM), (x, -CORNER_MM), (x, 0.0), (0.0, 0.0), (0.0, y), (-CORNER_MM, y)])
+    items: list[Primitive] = [Shape((rim,), "cut", "", f"{on}:corner")]
+    for n, item in enumerate(lying):
+        box = turn.put(shapely.get_coordinates(laid_outline(item, carrier.outline).envelope.exterior))
+        low, high = np.clip(box.min(axis=0), 0.0, (x, y)), np.clip(box.max(axis=0), 0.0, (x, y))
+        for axis in (0, 1):
+            middle = float(low[axis] + high[axis]) / 2
+            for at, deep in ((float(low[axis]), 2.5), (middle, 5.0), (float(high[axis]), 2.5)):
+                mark = np.array([[at, 0.0], [at, -deep]])
+                items.append(Stroke(mark if axis == 0 else mark[:, ::-1], "centre", f"mark:{item.id}"))
+            along = (middle, -7.5 - 2.4 * (n % 3))
+            items.append(Label(along if axis == 0 else along[::-1], item.id, 2.0, "middle", subject=f"mark:{item.id}"))
+    side = ", its back" if face == "back" else ""
+    words = f"stamping corner for the {carrier.name}{side}: push it into the corner, line the stamp up with the marks"
+    items.append(Label((-CORNER_MM, y + 1.6), words, 2.2))
+    return Drawing(tuple(items), (-CORNER_MM, -CORNER_MM, x, y), words)
+
+
 def masks(examination: Examination) -> list[Drawing]:
     """For each face of which only a part is ever seen, a sheet with that part cut out, to ink through."""
     out = []
@@ -253,4 +290,4 @@ def side_by_side(sheets: tuple[Drawing, ...], *, gap_mm: float = 14.0) -> Drawin
     return Drawing(tuple(items), (0.0, 0.0, x, max(s.size_mm[1] for s in sheets) + 2 * gap_mm), "guides")
 
 
-__all__ = ["draw_guides", "floors", "guide_sheets", "masks", "placing_sheets", "side_by_side", "windows_sheet"]
+__all__ = ["draw_guides", "floors", "guide_sheets", "masks", "placing_sheets", "side_by_side", "stamping_corners", "windows_sheet"]
