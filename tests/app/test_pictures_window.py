@@ -2,6 +2,7 @@
 
 import unittest
 
+import msgspec
 import numpy as np
 from PIL import Image
 from PySide6.QtCore import QPointF, Qt
@@ -10,7 +11,8 @@ from PySide6.QtWidgets import QCheckBox, QPushButton
 
 from lexipod.app.jobs.job import Job
 from lexipod.app.panels.fields import QuantityField
-from lexipod.design import Card
+from lexipod.design import Card, Item
+from lexipod.pictures.loading import _read
 from tests.app.windowing import WindowTest
 from tests.fabricate.test_guides import pdf_boxes
 from tests.zoo import card_with
@@ -45,6 +47,29 @@ class PicturesTest(WindowTest):
         ring = max(frame.region_at_home.interiors, key=lambda r: r.length)
         left, bottom, right, top = ring.bounds
         return (left + right) / 2, (bottom + top) / 2
+
+    def test_a_picture_that_takes_long_to_read_keeps_nobody_waiting_when_its_card_is_opened(self):
+        """More than 120 kB: read aside, the card is there meanwhile; what cannot be read is told, and the rest is drawn."""
+        spots = f'<!--{" much " * 22000}--><path d="M10 10h50v20h-50z" fill="#203040"/>'
+        (self.folder / "heavy.svg").write_text(f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 40">{spots}</svg>')
+        (self.folder / "torn.svg").write_text(f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 40">{spots}')
+        for name, on in (("heavy", "card.frame"), ("torn", "card.front"), ("sun", "m1.wheel")):
+            item = Item(name, "picture", on, source=f"{name}.svg", width=20.0, height=10.0, proportion=2.0)
+            self.session.edit(msgspec.structs.replace(self.session.design, items=(*self.items(), item)), text=name)
+        self.session.save(self.folder / "wheel.lexipod")
+        desk = self.window.desk
+        self.until(lambda: not desk.unread)
+        _read.clear()
+        self.session.edit(msgspec.structs.replace(self.session.design, items=()), text="bare")
+        self.session.open(self.folder / "wheel.lexipod")
+        self.assertEqual(sorted(desk.unread), ["heavy.svg"])  # the other one is known to be torn
+        self.assertIn("heavy.svg is being read", "; ".join(desk.picture_faults))
+        self.assertIn("m1.wheel", desk.art)
+        self.assertNotIn("card.frame", desk.art)
+        self.until(lambda: "card.frame" in desk.art)
+        self.assertEqual(desk.unread, {})
+        self.assertIn("torn.svg", "; ".join(desk.picture_faults))
+        self.assertIn("torn.svg", self.window.strip.label.text())
 
     def test_a_wheel_of_six_pictures_by_placing_one(self):
         self.panel.acts.add_picture(self.folder / "sun.svg")

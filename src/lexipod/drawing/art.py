@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
@@ -52,15 +53,21 @@ def _rings(region: Any, within: Any) -> tuple[Array, ...]:
     return rings_of(kept)
 
 
-def pictures_of(design: Design, assembly: Assembly, folder: Path | None) -> tuple[dict[str, tuple[Shape, ...]], tuple[str, ...]]:
+def pictures_of(
+    design: Design, assembly: Assembly, folder: Path | None, *, without: Mapping[str, str] | None = None
+) -> tuple[dict[str, tuple[Shape, ...]], tuple[str, ...]]:
     """What is drawn on each part or panel, in their frames, and a sentence for each item that could not be laid. That on the back of
-    one is under its id with “:back” behind it; that of a shape is on the part that it is."""
+    one is under its id with “:back” behind it; that of a shape is on the part that it is. Sources that are not to be read (``without``) have
+    the sentence that stands for them instead."""
     shapes: dict[str, tuple[Shape, ...]] = {}
     faults = []
     for item in (i for i in design.items if i.is_ink or i.source):
         carrier = assembly.carriers.get(item.on)
         if carrier is None:
             faults.append(f"{item.named} is meant for {item.on}, which is not on this card")
+            continue
+        if without and item.source in without:
+            faults.append(without[item.source])
             continue
         try:
             picture = load_picture(item.source, folder) if item.source else None

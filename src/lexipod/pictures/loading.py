@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from collections import OrderedDict
+from collections.abc import Iterable
 from importlib import resources
 from pathlib import Path
 from typing import Literal
@@ -90,6 +91,21 @@ def is_slow(path: Path) -> bool:
         return False
 
 
+def unread(sources: Iterable[str], folder: Path | None) -> dict[str, Path]:
+    """Of the sources of a design those that take long to read and were not read yet, with their files."""
+    found = {}
+    for source in dict.fromkeys(sources):
+        path = (folder or Path()) / source
+        if source.startswith("demo:") or Path(source).is_absolute() or ".." in Path(source).parts or not is_slow(path):
+            continue
+        try:
+            if _mark(read_ordinary(path, LARGEST_SVG, "an SVG")) not in _read:
+                found[source] = path
+        except (OSError, FileError):
+            continue  # that is told where it is drawn, at once
+    return found
+
+
 def import_picture(item_id: str, source: str, picture: Picture, *, on: str, kind: Literal["picture", "shape"], longest_mm: float = 40.0) -> Item:
     """An item of a picture in its own proportion, its longer side ``longest_mm``; a ``shape`` is cut out along what is painted."""
     proportion = picture.proportion
@@ -109,4 +125,4 @@ def with_outline(item: Item, picture: Picture) -> Item:
     return msgspec.structs.replace(item, proportion=round(picture.proportion, 6), outline=picture.outline_rings)
 
 
-__all__ = ["ENDINGS", "import_picture", "is_slow", "keep_picture", "load_picture", "read_picture_file", "with_outline"]
+__all__ = ["ENDINGS", "import_picture", "is_slow", "keep_picture", "load_picture", "read_picture_file", "unread", "with_outline"]

@@ -22,6 +22,7 @@ from lexipod.app.frame.messages import MessageStrip
 from lexipod.app.frame.reader_bar import ReaderBar
 from lexipod.app.frame.stations import READER, STATIONS, TABLE, Parts, find_station
 from lexipod.app.jobs.job import Job
+from lexipod.app.jobs.late_pictures import LatePictures
 from lexipod.app.log.log_view import LogView
 from lexipod.app.look import DAY, NIGHT, Theme, style_sheet
 from lexipod.app.making.plan_desk import PlanDesk
@@ -68,6 +69,7 @@ class MainWindow(Hull):
         self.theme = NIGHT if settings.value("theme") == "night" else DAY
         self.view = ViewState((*STATIONS, READER, TABLE))
         self.desk = Desk(session, examiner)
+        self.late_pictures = LatePictures(self, session, self.desk)
         self.autosave = Autosave(session, recovery)
         self.recovery = recovery
         self.plan = PlanDesk(self, session, self.desk)

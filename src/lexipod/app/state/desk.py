@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from pathlib import Path
 
 import numpy as np
 from PySide6.QtCore import QObject, Signal
@@ -20,6 +21,7 @@ from lexipod.drawing.art import pictures_of
 from lexipod.errors import LexipodError
 from lexipod.geometry.frames import Array
 from lexipod.motion import FoldTrack, Pulled, System, Track, glued_sides, pulled_lengths, solve_folds, solve_track
+from lexipod.pictures.loading import unread
 from lexipod.recipes import find_recipe
 
 TRACK_STEPS = 181
@@ -52,6 +54,10 @@ class Desk(QObject):
         self._heights: dict[str, Heights] | None = None
         self.judgement: Judgement | None = None
         self.picture_faults: tuple[str, ...] = ()
+        self.unread: dict[str, Path] = {}
+        """Sources of pictures that are to be read aside, with their files."""
+        self.refused: dict[Path, str] = {}
+        """Files that could not be read aside, each with the sentence that says why."""
         self._asked = self._answered = -1
         self._owns = examiner is None
         self.examiner = examiner or Examiner(self)
@@ -126,10 +132,7 @@ class Desk(QObject):
             return
         self._built = design
         self.assembly = build_assembly(design, self.session.catalog)
-        folder = self.session.path.parent if self.session.path else None
-        self.art, self.picture_faults = pictures_of(design, self.assembly, folder)
-        self.layers = self._keep_layers(self.assembly, self.art)
-        self.fold_art = {on: tuple(lighter_shape(shape, ART_DETAIL_MM) for shape in shapes) for on, shapes in self.art.items()}
+        self._draw_art(self.assembly)
         self.tracks = {}
         for drive in self.assembly.drives:
             try:
@@ -142,6 +145,22 @@ class Desk(QObject):
         self.closing = close_card(self.assembly)
         self.rebuilt.emit()
         self._ask()
+
+    def _draw_art(self, assembly: Assembly) -> None:
+        """What is drawn on the parts; what takes long to read is left out until it was read aside."""
+        design, folder = self.session.design, self.session.path.parent if self.session.path else None
+        slow = unread((i.source for i in design.items if i.source), folder)
+        self.unread = {source: path for source, path in slow.items() if path not in self.refused}
+        without = {source: self.refused.get(path, f"{path.name} is being read; it is drawn when it is ready") for source, path in slow.items()}
+        self.art, self.picture_faults = pictures_of(design, assembly, folder, without=without)
+        self.layers = self._keep_layers(assembly, self.art)
+        self.fold_art = {on: tuple(lighter_shape(shape, ART_DETAIL_MM) for shape in shapes) for on, shapes in self.art.items()}
+
+    def redraw(self) -> None:
+        """Draws the pictures anew: one more of them was read, or refused."""
+        if self.assembly is not None:
+            self._draw_art(self.assembly)
+            self.rebuilt.emit()
 
     def _solve_folds(self, assembly: Assembly) -> None:
         """The panels of everything that folds, over its travel."""
