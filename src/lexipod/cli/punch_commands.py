@@ -61,13 +61,13 @@ def _run_punch(options: argparse.Namespace, catalog: Catalog) -> int:
         if not rows:
             print("  No punch that you own comes near any opening of this card.")
         return 0
-    row = next((r for r in rows if options.piece in r.parts), None)
-    if row is None:
+    found = next((r for r in rows if options.piece in r.parts), None)
+    if found is None:
         raise ChoiceError("part that could be punched", options.piece, [part for r in rows for part in r.parts])
-    names = [p.name for p in row.punched]
+    names = [p.name for p in found.punched]
     if options.opening is not None and options.opening not in names:
         raise ChoiceError("opening", options.opening, names)
-    meant = max((p for p in row.punched if options.opening in (None, p.name)), key=lambda p: p.width_mm * p.height_mm)
+    meant = max((p for p in found.punched if options.opening in (None, p.name)), key=lambda p: p.width_mm * p.height_mm)
     if options.to is not None and options.to not in catalog.punches:
         raise ChoiceError("punch", options.to, sorted(catalog.punches))
     punch = meant.punch if options.to is None else catalog.punches[options.to]
@@ -76,7 +76,7 @@ def _run_punch(options: argparse.Namespace, catalog: Catalog) -> int:
     if options.json:
         print_json({"format": "lexipod-punch/1", "punch": _punch_json(punch), "set": settings})
         return 0
-    print(f"{meant.name} of the {row.name}: set to the {punch.name}")
+    print(f"{meant.name} of the {found.name}: set to the {punch.name}")
     for name, value in settings.items():
         print(f"  {name}={style.length(value)}")
     return 0

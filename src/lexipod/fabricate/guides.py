@@ -1,8 +1,8 @@
 """Guides at true size: where ink, stamps and pictures go on each part, so that they land where they are read.
 
-A placement sheet for each face with what is seen at every halt, and a corner to stamp in; a mask of what is ever seen, to ink through; and a sheet with every window
-of the card, to lay over papers and choose by. Patterned paper has a sheet with the outline of its piece. What is meant for the back of a part
-is mirrored, as that face lies before one.
+A placement sheet for each face with what is seen at every halt, and a corner to stamp in; a mask of what is ever seen, to ink through; and a
+sheet with every window of the card, to lay over papers and choose by. Patterned paper has a sheet with the outline of its piece. What is
+meant for the back of a part is mirrored, as that face lies before one.
 """
 
 from __future__ import annotations
