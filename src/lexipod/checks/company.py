@@ -9,11 +9,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import cached_property
 from itertools import combinations
 from typing import Any
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 
 from lexipod.assembly import Folding, Panel, Part, SpinsFree
 from lexipod.checks.examination import Examination
@@ -21,7 +23,7 @@ from lexipod.checks.finding import Finding
 from lexipod.checks.fold_layers import tangle_finding
 from lexipod.checks.fold_space import PIERCED_MM
 from lexipod.closing.stacked import standing_mm
-from lexipod.geometry.frames import Array
+from lexipod.geometry.frames import Array, apply_pose
 from lexipod.geometry.space import apply_frame, invert_frame
 from lexipod.motion import FoldTrack, crossing_depths, lay_together
 
@@ -206,8 +208,7 @@ def _with_parts(examination: Examination, folding: Folding) -> list[Clash]:
         slab = _slab(examination, part, front + base, thick)
         best: Clash | None = None
         for panel in _own(folding):
-            low, high = boxes[panel.id]
-            at = np.flatnonzero(track.reached & (low <= slab.high_corner).all(axis=1) & (high >= slab.low_corner).all(axis=1))
+            at = np.flatnonzero(track.reached & slab.may_meet(*boxes[panel.id]))
             for k in [*at[:: max(1, len(at) // FIRST)].tolist(), -1, *at.tolist()]:
                 if k < 0:  # a few positions told already
                     if best is not None:
@@ -222,26 +223,49 @@ def _with_parts(examination: Examination, folding: Folding) -> list[Clash]:
 
 FINE_MM = 0.1
 """Outlines of what sweeps are simplified to this before they are united."""
+TURNS_MM = 0.01
 FIRST = 6
 """So many positions are looked at first: mostly they tell already."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, eq=False)
 class _Slab:
-    """The room that a flat part takes over its whole travel: a place on the card, less a rim that counts as touching, and heights."""
+    """The room that a flat part takes over its whole travel: from one height to another, within a ``box`` (left, bottom, right, top)."""
 
-    way: Any
-    inner: Any
-    low_corner: Array
-    high_corner: Array
+    examination: Examination
+    part: str
+    box: Array
+    low: float
+    high: float
+
+    @cached_property
+    def way(self) -> Any:
+        """Everywhere on the card that the part comes to."""
+
+        def made() -> Any:
+            part, poses = self.examination.assembly.by_id[self.part], self.examination.poses(self.part)
+            if part.round_about is not None and np.ptp(apply_pose(poses, [part.round_about])[:, 0], axis=0).max() < TURNS_MM:
+                return shapely.Polygon(apply_pose(poses[0], part.outline))  # it only turns about its middle
+            laid = shapely.simplify(self.examination.regions(self.part), FINE_MM)
+            return shapely.simplify(shapely.union_all(laid), FINE_MM)
+
+        return self.examination.once(("way", self.part), made)
+
+    @cached_property
+    def inner(self) -> Any:
+        """The same less a rim that counts as touching."""
+        return shapely.buffer(self.way, -TOUCH_MM, join_style="mitre")
+
+    def may_meet(self, low: Array, high: Array) -> NDArray[np.bool_]:
+        """Which boxes ``(n, 3)`` with these corners come into its own."""
+        beside = (low[:, :2] > self.box[2:]).any(axis=1) | (high[:, :2] < self.box[:2]).any(axis=1)
+        return np.asarray(~beside & (low[:, 2] <= self.high) & (high[:, 2] >= self.low))
 
 
 def _slab(examination: Examination, part: Part, base: float, thick: float) -> _Slab:
     """Over the height on which the fold stands; what lies no higher than the folded fold is thick has no room under it."""
-    way = examination.once(("way", part.id), lambda: shapely.union_all(shapely.simplify(examination.regions(part.id), FINE_MM)))
     low, high = part.z_mm - base, part.top_mm - base
-    left, bottom, right, top = way.bounds
-    return _Slab(way, shapely.buffer(way, -TOUCH_MM), np.array([left, bottom, min(low, 0.0) if low < thick else low]), np.array([right, top, high]))
+    return _Slab(examination, part.id, examination.swept_box(part.id), min(low, 0.0) if low < thick else low, high)
 
 
 def _boxes(panel: Panel, track: FoldTrack) -> tuple[Array, Array]:
@@ -257,7 +281,7 @@ def _stands_up(by_id: dict[str, Part], part: Part, base: float) -> bool:
 
 def _through_slab(panel: Panel, frame: Array, slab: _Slab) -> float:
     """The mean width of what a panel has in common with a part (0 where nothing)."""
-    low, high = float(slab.low_corner[2]), float(slab.high_corner[2])
+    low, high = slab.low, slab.high
     z = apply_frame(frame, panel.corners)[:, 2]
     region = panel.region
     if z.min() < low or z.max() > high:
