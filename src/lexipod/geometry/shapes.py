@@ -13,6 +13,7 @@ from numpy.typing import ArrayLike
 
 from lexipod.geometry.frames import Array
 
+LEAST_MM2 = 1e-9
 CRUMB_MM2 = 0.5
 JOINED_MM = 1e-4
 """Edges that come nearer than this are one: far below what can be cut, well above rounding."""
@@ -104,17 +105,20 @@ def split_region(region: Any) -> tuple[Array, tuple[Array, ...]]:
 
     Raises ``ValueError`` when nothing is left.
     """
-    pieces = [p for p in shapely.get_parts(region) if p.geom_type == "Polygon" and p.area > 1e-9]
-    if not pieces:
-        raise ValueError("an empty region has no outline")
-    largest = shapely.orient_polygons(max(pieces, key=lambda p: p.area))
-    rings: Sequence[Any] = [largest.exterior, *largest.interiors]
-    outline, *holes = (np.asarray(ring.coords, dtype=float)[:-1] for ring in rings)
-    return outline, tuple(holes)
+    if region.geom_type != "Polygon" or region.area <= LEAST_MM2:
+        pieces = [p for p in shapely.get_parts(region) if p.geom_type == "Polygon" and p.area > LEAST_MM2]
+        if not pieces:
+            raise ValueError("an empty region has no outline")
+        region = max(pieces, key=lambda p: p.area)
+    oriented = shapely.orient_polygons(region)
+    outline = shapely.get_coordinates(shapely.get_exterior_ring(oriented))[:-1]
+    return outline, tuple(shapely.get_coordinates(ring)[:-1] for ring in oriented.interiors)
 
 
 def scraps_of(region: Any) -> tuple[Array, ...]:
     """Outlines of what falls off when only the largest piece of a region is kept; crumbs are left out."""
+    if region.geom_type == "Polygon":
+        return ()
     pieces = sorted((p for p in shapely.get_parts(region) if p.geom_type == "Polygon" and p.area > CRUMB_MM2), key=lambda p: -p.area)
     return tuple(np.asarray(p.exterior.coords, dtype=float)[:-1] for p in pieces[1:])
 
