@@ -20,11 +20,14 @@ def _joined(*columns: Array) -> Array:
 
 
 def apply_pose(pose: ArrayLike, points: ArrayLike) -> Array:
-    """Points of a part seen from outside: poses ``(..., 3)`` and points ``(n, 2)`` give ``(..., n, 2)``."""
-    p, pts = np.asarray(pose, dtype=float), np.asarray(points, dtype=float)
-    cos, sin = np.cos(p[..., 2, None]), np.sin(p[..., 2, None])
-    x, y = pts[..., 0], pts[..., 1]
-    return _joined(cos * x - sin * y + p[..., 0, None], sin * x + cos * y + p[..., 1, None])
+    """Points of a part seen from outside: poses ``(..., 3)`` and points ``(n, 2)`` give ``(..., n, 2)``.
+
+    Reckoned with complex numbers, which takes one product and one sum of arrays.
+    """
+    p, flat = np.asarray(pose, dtype=float), np.ascontiguousarray(points, dtype=float)
+    moved = np.exp(1j * p[..., 2])[..., None] * flat.view(complex)[..., 0]
+    moved += (p[..., 0] + 1j * p[..., 1])[..., None]
+    return moved.view(float).reshape(*moved.shape, 2)
 
 
 def invert_pose(pose: ArrayLike) -> Array:
