@@ -140,6 +140,29 @@ class GlassTest(WindowTest):
         self.window.actions_by_id["glass"].trigger()
         self.assertEqual(card.grab().toImage(), plain)
 
+    def test_what_rises_and_what_lies_folded_is_larger_in_the_glass_too(self):
+        self.session.start(load_demo("whale-rises"))
+        self.until(self.is_looked_at)
+        bench = self.window.bench
+        for station, view in (("travel", bench.fold_view), ("card", bench.card_view)):
+            self.window.view.go_to(station)
+            self.app.processEvents()
+            self.assertTrue(view.isVisible(), station)
+            at = QPointF(view.width() / 2, view.height() / 2)
+            view.setAttribute(Qt.WidgetAttribute.WA_UnderMouse, True)
+            view._pointer, view._hot = at, ""
+            plain = view.grab().toImage()
+            self.window.actions_by_id["glass"].trigger()
+            larger = view.grab().toImage()
+            self.assertNotEqual(larger, plain, station)
+            same = 0
+            for away in range(-70, 71, 14):
+                spot, source = QPointF(at.x() + away, at.y() + 8), QPointF(at.x() + away / LARGER, at.y() + 8 / LARGER)
+                same += larger.pixelColor(spot.toPoint()) == plain.pixelColor(source.toPoint())
+            self.assertGreaterEqual(same, 9, station)  # of eleven: on an outline the lines are as thin as ever
+            self.window.actions_by_id["glass"].trigger()
+            self.assertEqual(view.grab().toImage(), plain, station)
+
     def test_its_ruler_is_as_long_as_it_says(self):
         for unit, text, expected in (("mm", "1 mm", 24.0), ("in", "1/16 in", 25.4 / 16 * 24.0)):
             long, told = mark_of(unit, 24.0)

@@ -11,9 +11,10 @@ from PySide6.QtWidgets import QMenu
 from lexipod.app.card.card_paint import CardPaint
 from lexipod.app.card.card_sight import FEW_MEASURES
 from lexipod.app.card.drag import Drag, Pointer, drag_handle, drag_part, nudged, parameter_of, ruler_step, set_parameter, value_at
-from lexipod.app.card.glass import paint_glass
+from lexipod.app.card.glass import LARGER, closer, mark_of, paint_glass
 from lexipod.app.card.measure_editor import MeasureEditor
 from lexipod.app.card.measures import whole_name
+from lexipod.app.card.painter import paint_folds
 from lexipod.app.card.reach import ReachFrom
 from lexipod.app.jobs.job import Job
 from lexipod.app.look import Theme, font
@@ -70,11 +71,20 @@ class CardView(CardPaint):
     def paintEvent(self, event: QPaintEvent) -> None:
         """The card, and the glass over it."""
         super().paintEvent(event)
-        if self.magnifies and self.underMouse() and self._drag is None and self.desk.assembly is not None and not self.shows_folds:
+        if self.magnifies and self.underMouse() and self._drag is None and self.desk.assembly is not None:
             painter = QPainter(self)
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            mark = mark_of(self.session.style.unit, self.picture.scale * LARGER)
+            paint_glass(painter, self._pointer, self.theme, lambda: self._paint_closer(painter), mark=mark)
+
+    def _paint_closer(self, painter: QPainter) -> None:
+        """What is under the pointer, larger."""
+        at, picture = self._pointer, self.picture
+        if self.shows_folds:
+            paint_folds(painter, self.folds, self.theme, origin=closer(picture.origin, at), pixels_per_mm=picture.scale * LARGER)
+        else:
             hidden = self.view.shows_hidden and self.view.here.seen.hidden
-            paint_glass(painter, self.picture, self._pointer, self.desk.poses_at(self.view.travel), self.theme, self.session.style, hidden=hidden)
+            picture.paint_closer(painter, at, LARGER, self.desk.poses_at(self.view.travel), hidden=hidden)
 
     # ---- files that are dropped on it ----------------------------------------------------------------------------------
 

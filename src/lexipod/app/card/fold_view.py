@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import functools
 from collections.abc import Generator
 
 import numpy as np
@@ -10,6 +11,7 @@ from PySide6.QtCore import QEasingCurve, QEvent, QPointF, QRectF, QSizeF, Qt, QV
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF, QResizeEvent
 
 from lexipod.app.card.drag import nearest_travel
+from lexipod.app.card.glass import LARGER, closer, paint_glass
 from lexipod.app.card.ground import Ground
 from lexipod.app.card.lens import NEARER, Lens
 from lexipod.app.card.painter import paint_folds
@@ -46,6 +48,8 @@ class FoldView(Ground):
         self.drawing: Drawing | None = None
         self._drag: Generator[None, QPointF | None, None] | None = None
         self._hot = ""
+        self.magnifies = False
+        self._pointer: QPointF | None = None
         self._run = QVariantAnimation(self)
         self._run.setDuration(OPEN_MS)
         self._run.setEasingCurve(QEasingCurve.Type.InOutSine)
@@ -127,6 +131,7 @@ class FoldView(Ground):
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         """Goes on with a drag, or names what is under the pointer."""
+        self._pointer = event.position()
         if self._drag is not None:
             self._drag.send(event.position())
             return
@@ -135,6 +140,8 @@ class FoldView(Ground):
         if piece != self._hot:
             self._hot = piece
             self.update()
+        elif self.magnifies:
+            self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         """Lets go."""
@@ -142,7 +149,7 @@ class FoldView(Ground):
 
     def leaveEvent(self, event: QEvent) -> None:
         """Nothing is under the pointer."""
-        self._hot = ""
+        self._hot, self._pointer = "", None
         self.update()
 
     @property
@@ -275,6 +282,18 @@ class FoldView(Ground):
         paint_folds(painter, self.drawing, self.theme, origin=self.origin, pixels_per_mm=self.scale)
         if not self.view.here.seen.plain:
             self._paint_words(painter)
+        if self.magnifies and self._pointer is not None and self._drag is None:
+            paint_glass(painter, self._pointer, self.theme, functools.partial(self._paint_closer, painter, self._pointer), mark=None)
+
+    def _paint_closer(self, painter: QPainter, at: QPointF) -> None:
+        """What is under the pointer, larger."""
+        assert self.drawing is not None
+        paint_folds(painter, self.drawing, self.theme, origin=closer(self.origin, at), pixels_per_mm=self.scale * LARGER)
+
+    def set_magnifier(self, on: bool) -> None:
+        """A glass under the pointer, for where parts are small."""
+        self.magnifies = on
+        self.update()
 
     def _paint_words(self, painter: QPainter) -> None:
         assert self.desk.assembly is not None

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import numpy as np
+from collections.abc import Callable
+
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPainterPath, QPen
 
-from lexipod.app.card.card_picture import CardPicture
 from lexipod.app.look import Theme, font
-from lexipod.units import MM_PER_INCH, UnitStyle
+from lexipod.units import MM_PER_INCH
 
 RADIUS_PX = 96.0
 LARGER = 4.0
@@ -22,22 +22,28 @@ def mark_of(unit: str, pixels_per_mm: float) -> tuple[float, str]:
     return next((row for row in rows if row[0] >= LEAST_MARK_PX), rows[-1])
 
 
-def paint_glass(
-    painter: QPainter, picture: CardPicture, at: QPointF, poses: dict[str, np.ndarray], theme: Theme, style: UnitStyle, *, hidden: bool
-) -> None:
-    """The glass with its middle at a point of the view."""
+def closer(origin: QPointF, at: QPointF) -> QPointF:
+    """Where the origin of a drawing lies that is `LARGER` about a point of the view."""
+    return at + (origin - at) * LARGER
+
+
+def paint_glass(painter: QPainter, at: QPointF, theme: Theme, paint: Callable[[], None], *, mark: tuple[float, str] | None) -> None:
+    """The glass with its middle at a point of the view: ``paint`` paints what is in it, already larger; ``mark`` is its ruler's mark (pixels
+    and words), None where no one scale holds."""
     rim = QPainterPath()
     rim.addEllipse(at, RADIUS_PX, RADIUS_PX)
     painter.save()
     painter.setClipPath(rim)
     painter.fillPath(rim, theme.colour("ground"))
-    picture.paint_closer(painter, at, LARGER, poses, hidden=hidden)
+    paint()
     painter.restore()
     painter.setBrush(Qt.BrushStyle.NoBrush)
     for width, colour in ((6.0, theme.colour("sheet")), (2.0, theme.colour("ink"))):
         painter.setPen(QPen(colour, width))
         painter.drawPath(rim)
-    long, text = mark_of(style.unit, picture.scale * LARGER)
+    if mark is None:
+        return
+    long, text = mark
     painter.setFont(font(12, bold=True))
     wide = painter.fontMetrics().horizontalAdvance(text) + long + 22
     box = QRectF(at.x() - wide / 2, at.y() + RADIUS_PX - 34, wide, 20)
@@ -52,4 +58,4 @@ def paint_glass(
     painter.drawText(box.adjusted(long + 12, 0, -2, 0), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, text)
 
 
-__all__ = ["LARGER", "mark_of", "paint_glass"]
+__all__ = ["LARGER", "closer", "mark_of", "paint_glass"]

@@ -208,7 +208,10 @@ class Doing(QObject):
 
     def switch_glass(self) -> None:
         """A glass under the pointer, or none."""
-        self.window.bench.card_view.set_magnifier(not self.window.bench.card_view.magnifies)
+        bench = self.window.bench
+        on = not bench.card_view.magnifies
+        bench.card_view.set_magnifier(on)
+        bench.fold_view.set_magnifier(on)
 
     def show_whole(self) -> None:
         """The whole card, as large as it goes."""
