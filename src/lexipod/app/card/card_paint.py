@@ -33,8 +33,8 @@ class CardPaint(CardSight):
         poses = self.desk.poses_at(self.view.travel)
         if self.shows_folds:
             self.picture.paint_flat(painter)
-            self.folds = draw_folds(self.desk.scene(self.view.travel), PLAN, art=self.desk.fold_art, picked=frozenset(self.view.picked_parts))
-            paint_folds(painter, self.folds, self.theme, origin=self.picture.origin, pixels_per_mm=self.picture.scale)
+            drawing = draw_folds(self.desk.scene(self.view.travel), PLAN, art=self.desk.fold_art, picked=frozenset(self.view.picked_parts))
+            paint_folds(painter, drawing, self.theme, origin=self.picture.origin, pixels_per_mm=self.picture.scale)
         else:
             self.picture.paint(painter, poses, hidden=self.view.shows_hidden and self.view.here.seen.hidden)
         self._paint_overlay(painter, poses)

@@ -22,7 +22,6 @@ from lexipod.app.state.session import Session
 from lexipod.app.state.view_state import ViewState
 from lexipod.assembly import Handle, Part
 from lexipod.checks import Finding
-from lexipod.drawing import Drawing
 from lexipod.fitting.reaching import Reach
 from lexipod.geometry.frames import apply_pose, invert_pose
 from lexipod.geometry.space import apply_frame
@@ -45,8 +44,6 @@ class CardSight(Ground):
         self.picture = CardPicture(desk)
         self.lens = Lens(self.picture)
         self.pictures = PictureHands(session, desk, view)
-        self.folds = Drawing((), (0.0, 0.0, 0.0, 0.0))
-        """What folds, as it was painted last."""
         self._fitted_for: object = None
         self._laid: list[Measure] = []
         self._is_ready = False

@@ -18,10 +18,11 @@ from lexipod.app.card.painter import paint_folds
 from lexipod.app.card.reach import ReachFrom
 from lexipod.app.jobs.job import Job
 from lexipod.app.look import Theme, font
-from lexipod.app.state.desk import Desk
+from lexipod.app.state.desk import DETAIL_MM, Desk
 from lexipod.app.state.session import Session
 from lexipod.app.state.view_state import ViewState
 from lexipod.assembly import Handle
+from lexipod.drawing import PLAN, draw_folds
 from lexipod.editing.change import change_design
 from lexipod.errors import LexipodError
 from lexipod.fitting.reaching import FINE, Reach
@@ -81,7 +82,9 @@ class CardView(CardPaint):
         """What is under the pointer, larger."""
         at, picture = self._pointer, self.picture
         if self.shows_folds:
-            paint_folds(painter, self.folds, self.theme, origin=closer(picture.origin, at), pixels_per_mm=picture.scale * LARGER)
+            scene = self.desk.scene(self.view.travel, detail_mm=DETAIL_MM / LARGER)
+            drawing = draw_folds(scene, PLAN, art=self.desk.art, picked=frozenset(self.view.picked_parts))
+            paint_folds(painter, drawing, self.theme, origin=closer(picture.origin, at), pixels_per_mm=picture.scale * LARGER)
         else:
             hidden = self.view.shows_hidden and self.view.here.seen.hidden
             picture.paint_closer(painter, at, LARGER, self.desk.poses_at(self.view.travel), hidden=hidden)

@@ -16,7 +16,7 @@ from lexipod.app.card.ground import Ground
 from lexipod.app.card.lens import NEARER, Lens
 from lexipod.app.card.painter import paint_folds
 from lexipod.app.look import Theme, font, paint_focus
-from lexipod.app.state.desk import Desk
+from lexipod.app.state.desk import DETAIL_MM, Desk
 from lexipod.app.state.session import Session
 from lexipod.app.state.view_state import ViewState
 from lexipod.drawing import STANDING, Camera, Drawing, Shape, draw_folds, fit_camera
@@ -287,8 +287,9 @@ class FoldView(Ground):
 
     def _paint_closer(self, painter: QPainter, at: QPointF) -> None:
         """What is under the pointer, larger."""
-        assert self.drawing is not None
-        paint_folds(painter, self.drawing, self.theme, origin=closer(self.origin, at), pixels_per_mm=self.scale * LARGER)
+        scene = self.desk.scene(self.view.travel, detail_mm=DETAIL_MM / LARGER)
+        drawing = draw_folds(scene, self.camera, art=self.desk.art, picked=frozenset(self.view.picked_parts))
+        paint_folds(painter, drawing, self.theme, origin=closer(self.origin, at), pixels_per_mm=self.scale * LARGER)
 
     def set_magnifier(self, on: bool) -> None:
         """A glass under the pointer, for where parts are small."""

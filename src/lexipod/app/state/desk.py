@@ -175,13 +175,13 @@ class Desk(QObject):
         track: Track | FoldTrack | None = self.tracks.get(mechanism) or self.fold_tracks.get(mechanism)
         return track is None or bool(track.reached[int(np.argmin(np.abs(track.travel - travel)))])
 
-    def scene(self, travel: Mapping[str, float]) -> Scene:
-        """Everything that is seen at a travel of each mechanism."""
+    def scene(self, travel: Mapping[str, float], *, detail_mm: float = DETAIL_MM) -> Scene:
+        """Everything that is seen at a travel of each mechanism; curves are drawn to ``detail_mm``."""
         assert self.assembly is not None
         frames: dict[str, Array] = {}
         for mechanism, track in reversed(self.fold_tracks.items()):
             frames |= track.frames_at(travel.get(mechanism, track.folding.drive.rest))
-        return Scene(self.assembly, frames, self.poses_at(travel), travel, self._sides, DETAIL_MM)
+        return Scene(self.assembly, frames, self.poses_at(travel), travel, self._sides, detail_mm)
 
     @property
     def heights(self) -> dict[str, Heights]:
