@@ -12,11 +12,9 @@ from lexipod.building import build_assembly
 from lexipod.catalog import Catalog
 from lexipod.checks import Examination, Finding, run_checks
 from lexipod.checks.examination import FINE_STEPS
-from lexipod.cures import with_remedies
 from lexipod.design import Design, read_design
 from lexipod.editing import complete_design
 from lexipod.errors import FileError, LexipodError
-from lexipod.fitting import grant_wishes, wish_first
 
 
 def open_design(path: Path, catalog: Catalog) -> Design:
@@ -40,6 +38,9 @@ def examine(design: Design, catalog: Catalog, *, steps: int = FINE_STEPS) -> Exa
 def judge(design: Design, catalog: Catalog, *, steps: int = FINE_STEPS, seconds: float | None = None) -> tuple[Examination, tuple[Finding, ...]]:
     """The examination and its findings with remedies, worst first; cures are looked for no longer than ``seconds``. Those that keep
     what the maker wished come first."""
+    from lexipod.cures import with_remedies  # opening a design wants neither, and should not wait for them
+    from lexipod.fitting import grant_wishes, wish_first
+
     examination = examine(design, catalog, steps=steps)
     findings = run_checks(examination)
     granted = grant_wishes(design, catalog, findings)

@@ -11,8 +11,9 @@ from PySide6.QtCore import QEventLoop, QObject, QTimer
 from lexipod.app.frame.start import make_application
 from lexipod.app.jobs.job import Job
 from lexipod.app.state.session import Session
-from lexipod.aside.chores import CHORES, COMMAND, find_places, plan_foam
-from lexipod.aside.examiner import Judgement, Remembered, examine_design
+from lexipod.aside.chores import CHORES, find_places, plan_foam
+from lexipod.aside.examiner import Remembered, examine_design
+from lexipod.aside.judgement import CHORE, Judgement
 from lexipod.aside.wire import pack, unpack
 from lexipod.building import build_assembly
 from lexipod.design import Card, Ways
@@ -21,7 +22,7 @@ from tests.zoo import CATALOG, broken_slider, card_with, slider
 
 def call(*request):
     """One chore as the window calls it."""
-    told = subprocess.run([sys.executable, *COMMAND], input=pack(request), capture_output=True, check=True, timeout=120)
+    told = subprocess.run([sys.executable, *CHORE], input=pack(request), capture_output=True, check=True, timeout=120)
     return unpack(bytearray(told.stdout))[-1]
 
 
@@ -60,7 +61,7 @@ class ChoreTest(unittest.TestCase):
 
     def test_how_much_is_done_is_told_on_the_way(self):
         request = pack(("yield", (card_with("spinner"), 60, 1)))
-        told = subprocess.run([sys.executable, *COMMAND], input=request, capture_output=True, check=True, timeout=120)
+        told = subprocess.run([sys.executable, *CHORE], input=request, capture_output=True, check=True, timeout=120)
         *shares, (is_well, _) = unpack(bytearray(told.stdout))
         self.assertTrue(is_well)
         self.assertEqual({kind for kind, _ in shares}, {None})

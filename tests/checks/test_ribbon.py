@@ -7,7 +7,8 @@ from unittest import mock
 
 import numpy as np
 
-from lexipod.aside.examiner import COMMAND, Judgement, examine_design, serve
+from lexipod.aside.examiner import examine_design, serve
+from lexipod.aside.judgement import EXAMINER, Judgement
 from lexipod.aside.wire import pack, unpack
 from lexipod.assembly import Guided, KeepsOff
 from lexipod.building import build_assembly
@@ -135,7 +136,7 @@ class ExaminerTest(unittest.TestCase):
         import subprocess
         import sys
 
-        with subprocess.Popen([sys.executable, *COMMAND], stdin=subprocess.PIPE, stdout=subprocess.PIPE) as process:
+        with subprocess.Popen([sys.executable, *EXAMINER], stdin=subprocess.PIPE, stdout=subprocess.PIPE) as process:
             process.stdin.write(pack((3, broken_slider(travel=60.0))))
             process.stdin.flush()
             buffer, found = bytearray(), []

@@ -12,7 +12,7 @@ from typing import Any
 
 import msgspec
 
-from lexipod.aside.wire import command_for, pack, unpack
+from lexipod.aside.wire import pack, unpack
 from lexipod.building import build_assembly
 from lexipod.builds import simulate_builds
 from lexipod.catalog import load_catalog
@@ -206,6 +206,3 @@ def main() -> None:
     except Exception as fault:  # the asker must be told whatever happens
         answer = (False, f"It could not be worked out; something went wrong inside ({type(fault).__name__}: {shortened(fault)}).")
     sys.stdout.buffer.write(pack(answer))
-
-
-COMMAND = command_for("lexipod.aside.chores", "main")

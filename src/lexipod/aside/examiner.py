@@ -11,36 +11,25 @@ import select
 import sys
 from collections import OrderedDict
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import BinaryIO
 
-from lexipod.aside.wire import command_for, pack, unpack
+from lexipod.aside.judgement import Judgement
+from lexipod.aside.wire import pack, unpack
 from lexipod.building import build_assembly
 from lexipod.catalog import Catalog, load_catalog
-from lexipod.checks import Examination, Finding, run_checks
+from lexipod.checks import Examination, run_checks
 from lexipod.checks.examination import COARSE_STEPS, FINE_STEPS
 from lexipod.cures import with_remedies
 from lexipod.design import Design
 from lexipod.design.files import format_design
 from lexipod.errors import LexipodError, shortened
 from lexipod.fitting import grant_wishes, wish_first
-from lexipod.ribbon import RibbonEvent, RibbonRow, fold_events, fold_rows, ribbon_events, ribbon_rows
+from lexipod.ribbon import fold_events, fold_rows, ribbon_events, ribbon_rows
 
 MOST_REMEMBERED = 24
 CURE_SECONDS = 30.0
 """So long cures are looked for; then those that were found are shown."""
-
-
-@dataclass(frozen=True, eq=False)
-class Judgement:
-    """The checks' answer to one revision. ``stage``: coarse, fine, or cured. ``fault`` says why there is none."""
-
-    revision: int
-    stage: str
-    findings: tuple[Finding, ...]
-    rows: dict[str, tuple[RibbonRow, ...]]
-    events: dict[str, tuple[RibbonEvent, ...]]
-    fault: str = ""
 
 
 def examine_design(
@@ -150,6 +139,3 @@ def main() -> None:
     """Serves on the standard streams."""
     with open(sys.stdin.fileno(), "rb", buffering=0, closefd=False) as source:
         serve(source, sys.stdout.buffer)  # nothing may wait unseen in a buffer
-
-
-COMMAND = command_for("lexipod.aside.examiner", "main")

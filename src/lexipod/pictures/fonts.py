@@ -53,15 +53,10 @@ class Font:
     @cached_property
     def cap_height(self) -> float:
         """Height of a capital in units of the outlines: that of its H, which is what a ruler measures, else what the file says."""
-        from fontTools.pens.boundsPen import BoundsPen
-
-        name = (self.face.getBestCmap() or {}).get(ord("H"))
-        if name is not None:
-            glyphs = self.face.getGlyphSet()
-            pen = BoundsPen(glyphs)
-            glyphs[name].draw(pen)
-            if pen.bounds:
-                return float(pen.bounds[3])
+        number = self.shaper.get_nominal_glyph(ord("H"))
+        extents = None if number is None else self.shaper.get_glyph_extents(number)
+        if extents is not None and extents.y_bearing > 0:
+            return float(extents.y_bearing)
         said = getattr(self.face["OS/2"], "sCapHeight", 0) if "OS/2" in self.face else 0
         return float(said) if said and said > 0 else 0.7 * self.per_em
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import TYPE_CHECKING
 
 import numpy as np
 import shapely
@@ -22,9 +23,11 @@ from lexipod.app.state.session import Session
 from lexipod.app.state.view_state import ViewState
 from lexipod.assembly import Handle, Part
 from lexipod.checks import Finding
-from lexipod.fitting.reaching import Reach
 from lexipod.geometry.frames import apply_pose, invert_pose
 from lexipod.geometry.space import apply_frame
+
+if TYPE_CHECKING:
+    from lexipod.fitting.reaching import Reach
 
 HANDLE_PX = 7.0
 EDGE_PX = 62.0

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QContextMenuEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
@@ -25,8 +26,10 @@ from lexipod.assembly import Handle
 from lexipod.drawing import PLAN, draw_folds
 from lexipod.editing.change import change_design
 from lexipod.errors import LexipodError
-from lexipod.fitting.reaching import FINE, Reach
 from lexipod.units.quantities import exact_text
+
+if TYPE_CHECKING:
+    from lexipod.fitting.reaching import Reach
 
 MOVED_PX = 48.0
 _ARROWS: dict[int, tuple[int, int]] = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
@@ -218,6 +221,8 @@ class CardView(CardPaint):
 
     def _ask_reach(self, handle: Handle) -> None:
         """How far the measure can go is worked out aside, and drawn while the drag lasts."""
+        from lexipod.fitting.reaching import FINE
+
         parameter = parameter_of(self.session.design, handle.mechanism, handle.parameter)
         value = value_at(self.session.design, handle)
         if parameter is None or parameter.kind not in FINE or isinstance(value, tuple) or "." in handle.parameter:

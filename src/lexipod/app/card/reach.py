@@ -5,14 +5,17 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen
 
 from lexipod.app.look import Theme, font
 from lexipod.assembly import Handle
-from lexipod.fitting.reaching import Reach
 from lexipod.units import UnitStyle, format_quantity
+
+if TYPE_CHECKING:
+    from lexipod.fitting.reaching import Reach
 
 BAR_PX = 13.0
 

@@ -10,7 +10,7 @@ from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QMainWindow, QMenu
 
 from lexipod.app.frame.stations import STATIONS
-from lexipod.app.panels.fit_panel import PAGES
+from lexipod.app.panels.fit_pages import PAGES
 
 
 @dataclass(frozen=True, slots=True)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
 
 import msgspec
 import numpy as np
@@ -26,12 +27,14 @@ from lexipod.design import Design, Quarter
 from lexipod.drawing import STANDING, Camera, Scene, draw_folds, fit_camera, part_layers
 from lexipod.editing.change import add_mechanism
 from lexipod.errors import LexipodError
-from lexipod.fitting import Proposal
 from lexipod.geometry.frames import Array, apply_pose
 from lexipod.motion import FoldTrack, System, Track, glued_sides, solve_folds, solve_track
 from lexipod.recipes import RECIPES, Recipe
 from lexipod.recipes.kit.parameters import VERBS, Verb
 from lexipod.units import parse_quantity
+
+if TYPE_CHECKING:
+    from lexipod.fitting import Proposal
 
 PICTURE_PX = 176
 STEPS = 49

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QMainWindow, QMenu
@@ -11,12 +12,14 @@ from lexipod.app.card.bench_view import BenchView
 from lexipod.app.frame.messages import MessageStrip
 from lexipod.app.frame.stations import Parts
 from lexipod.app.look import Theme
-from lexipod.app.panels.fit_panel import FitPanel
-from lexipod.app.panels.mechanism_panel import MechanismPanel
-from lexipod.app.panels.pictures_panel import PicturesPanel
 from lexipod.app.sheets.template_view import TemplateView
 from lexipod.app.state.recovery import Autosave
 from lexipod.app.state.view_state import ViewState
+
+if TYPE_CHECKING:
+    from lexipod.app.panels.fit_panel import FitPanel
+    from lexipod.app.panels.mechanism_panel import MechanismPanel
+    from lexipod.app.panels.pictures_panel import PicturesPanel
 
 
 class Hull(QMainWindow):

@@ -1,4 +1,4 @@
-"""The stations of the work, in the maker's order: one row each holds its panel and what is seen there.
+"""The stations of the work, in the maker's order: one row each holds its panel, loaded when it is first needed, and what is seen there.
 
 Which findings are settled at a station stands with the rules of the checks (`lexipod.checks.table`).
 """
@@ -7,21 +7,13 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QWidget
 
 from lexipod.app.card.edge_view import EdgeView
 from lexipod.app.look import Theme
 from lexipod.app.making.plan_desk import PlanDesk
-from lexipod.app.panels.build_panel import BuildPanel
-from lexipod.app.panels.card_panel import CardPanel
-from lexipod.app.panels.findings_view import FindingsView
-from lexipod.app.panels.fit_panel import FitPanel
-from lexipod.app.panels.log_panel import LogPanel
-from lexipod.app.panels.mechanism_panel import MechanismPanel
-from lexipod.app.panels.pictures_panel import PicturesPanel
-from lexipod.app.panels.sheets_view import SheetsPanel
-from lexipod.app.panels.travel_panel import TravelPanel
 from lexipod.app.sheets.template_view import SheetBench
 from lexipod.app.state.desk import Desk
 from lexipod.app.state.logbook import Logbook
@@ -29,6 +21,9 @@ from lexipod.app.state.session import Session
 from lexipod.app.state.station import Sight, Station
 from lexipod.app.state.view_state import ViewState
 from lexipod.checks import RULES, Finding, Remedy
+
+if TYPE_CHECKING:
+    from lexipod.app.panels.findings_view import FindingsView
 
 
 @dataclass(eq=False)
@@ -57,7 +52,52 @@ class Parts:
         return self.edges[-1]
 
 
+def _card_panel(parts: Parts) -> QWidget:
+    from lexipod.app.panels.card_panel import CardPanel
+
+    return CardPanel(parts.session, parts.desk)
+
+
+def _mechanism_panel(parts: Parts) -> QWidget:
+    from lexipod.app.panels.mechanism_panel import MechanismPanel
+
+    return MechanismPanel(parts.session, parts.desk)
+
+
+def _travel_panel(parts: Parts) -> QWidget:
+    from lexipod.app.panels.travel_panel import TravelPanel
+
+    return TravelPanel(parts.session, parts.desk, parts.view, parts.edge)
+
+
+def _pictures_panel(parts: Parts) -> QWidget:
+    from lexipod.app.panels.pictures_panel import PicturesPanel
+
+    return PicturesPanel(parts.session, parts.desk, parts.view)
+
+
+def _sheets_panel(parts: Parts) -> QWidget:
+    from lexipod.app.panels.sheets_view import SheetsPanel
+
+    return SheetsPanel(parts.session, parts.desk, parts.sheet_bench, parts.export)
+
+
+def _build_panel(parts: Parts) -> QWidget:
+    from lexipod.app.panels.build_panel import BuildPanel
+
+    return BuildPanel(parts.session, parts.desk, parts.plan, table=parts.table, booklet=parts.booklet)
+
+
+def _log_panel(parts: Parts) -> QWidget:
+    from lexipod.app.panels.log_panel import LogPanel
+
+    return LogPanel(parts.session, parts.desk, parts.book, open_design=parts.open_design)
+
+
 def _fit_panel(parts: Parts) -> QWidget:
+    from lexipod.app.panels.findings_view import FindingsView
+    from lexipod.app.panels.fit_panel import FitPanel
+
     parts.findings.append(FindingsView(parts.session, parts.desk, parts.view, parts.theme, apply=parts.apply))
     return FitPanel(parts.session, parts.desk, parts.view, parts.theme, parts.findings[-1], parts.edge)
 
@@ -68,14 +108,14 @@ STATIONS: tuple[Station, ...] = (
         "Card",
         "Which card, from which paper, in which envelope.",
         Sight(envelope=True, hidden=False, aside_px=14.0),
-        lambda parts: CardPanel(parts.session, parts.desk),
+        _card_panel,
     ),
     Station(
         "mechanism",
         "Mechanism",
         "What moves, and its measures.",
         Sight(ghost=True, ribbon=0.235, aside_px=44.0, marks=True),
-        lambda parts: MechanismPanel(parts.session, parts.desk),
+        _mechanism_panel,
         chooses=True,
     ),
     Station(
@@ -83,14 +123,14 @@ STATIONS: tuple[Station, ...] = (
         "Travel",
         "How far it goes, and what stops it.",
         Sight(section=True, ghost=True, standing=True, ribbon=0.24, marks=True),
-        lambda parts: TravelPanel(parts.session, parts.desk, parts.view, parts.edge),
+        _travel_panel,
     ),
     Station(
         "pictures",
         "Pictures",
         "What the reader sees, and where.",
         Sight(hidden=False, ribbon=0.2, pictures=True, marks=False),
-        lambda parts: PicturesPanel(parts.session, parts.desk, parts.view),
+        _pictures_panel,
     ),
     Station("fit", "Fit", "What stands in the way, and the cure.", Sight(section=True, standing=True, ribbon=0.24, marks=True), _fit_panel),
     Station(
@@ -98,7 +138,7 @@ STATIONS: tuple[Station, ...] = (
         "Sheets",
         "What to cut, at true size.",
         Sight(measures=False, hidden=False, templates=True),
-        lambda parts: SheetsPanel(parts.session, parts.desk, parts.sheet_bench, parts.export),
+        _sheets_panel,
         counts_pieces=True,
     ),
     Station(
@@ -106,14 +146,14 @@ STATIONS: tuple[Station, ...] = (
         "Build",
         "In which order it is put together, and when.",
         Sight(measures=False, hidden=False, center="plan"),
-        lambda parts: BuildPanel(parts.session, parts.desk, parts.plan, table=parts.table, booklet=parts.booklet),
+        _build_panel,
     ),
     Station(
         "log",
         "Log",
         "What was made, measured and learned; what is on the shelf.",
         Sight(measures=False, hidden=False, center="log"),
-        lambda parts: LogPanel(parts.session, parts.desk, parts.book, open_design=parts.open_design),
+        _log_panel,
     ),
 )
 

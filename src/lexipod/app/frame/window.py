@@ -5,7 +5,7 @@ from __future__ import annotations
 import functools
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any, cast
 
 from PySide6.QtCore import QSettings, Qt
 from PySide6.QtGui import QCloseEvent, QKeyEvent
@@ -28,12 +28,8 @@ from lexipod.app.look import DAY, NIGHT, Theme, style_sheet
 from lexipod.app.making.plan_desk import PlanDesk
 from lexipod.app.making.plan_view import PlanView
 from lexipod.app.making.table_view import TableView
-from lexipod.app.panels.fit_panel import FitPanel
-from lexipod.app.panels.mechanism_panel import MechanismPanel
 from lexipod.app.panels.panel import Panel
-from lexipod.app.panels.pictures_panel import PicturesPanel
 from lexipod.app.panels.ribbon_view import RibbonFrame, RibbonView
-from lexipod.app.panels.travel_panel import TravelPanel
 from lexipod.app.sheets.template_view import SheetBench
 from lexipod.app.state.desk import Desk
 from lexipod.app.state.examiner import Examiner
@@ -42,6 +38,12 @@ from lexipod.app.state.recovery import Autosave
 from lexipod.app.state.session import Session
 from lexipod.app.state.view_state import ViewState
 from lexipod.demo import demo_names, load_demo
+
+if TYPE_CHECKING:
+    from lexipod.app.panels.fit_panel import FitPanel
+    from lexipod.app.panels.mechanism_panel import MechanismPanel
+    from lexipod.app.panels.pictures_panel import PicturesPanel
+    from lexipod.app.panels.travel_panel import TravelPanel
 
 COLUMN_PX = 396
 LEAST_PX = (980, 620)
@@ -185,8 +187,8 @@ class MainWindow(Hull):
         for panel in (made, *made.findChildren(Panel)):
             if isinstance(panel, Panel):
                 panel.said.connect(self.say)
-        if isinstance(made, MechanismPanel):
-            made.choosing.connect(self.doing.choose_mechanism)
+        if station.chooses:
+            cast("MechanismPanel", made).choosing.connect(self.doing.choose_mechanism)
         return made
 
     @property

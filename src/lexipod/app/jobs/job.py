@@ -13,7 +13,7 @@ from typing import Any
 from PySide6.QtCore import QObject, QProcess, Signal
 
 from lexipod.app.state.session import Session
-from lexipod.aside.chores import COMMAND
+from lexipod.aside.judgement import CHORE
 from lexipod.aside.wire import pack, unpack
 from lexipod.design import Design
 
@@ -59,7 +59,7 @@ class Job(QObject):
         process.readyReadStandardOutput.connect(lambda: self._read(process))
         self._process = process
         self._buffer.clear()
-        process.start(sys.executable, list(COMMAND))
+        process.start(sys.executable, list(CHORE))
         process.write(pack((name, arguments)))
         process.closeWriteChannel()
 

@@ -9,13 +9,10 @@ from PySide6.QtCore import QObject, Signal
 
 from lexipod.app.state.desk import Desk
 from lexipod.app.state.session import Session
-from lexipod.blanks import find_blanks
 from lexipod.checks import Examination
 from lexipod.drawing import Drawing
 from lexipod.planning.model import Plan, Step
-from lexipod.planning.plan import make_plan, move_refused, moved_order
-from lexipod.planning.schedule import Schedule, make_schedule, tasks_of
-from lexipod.planning.step_drawing import draw_step
+from lexipod.planning.schedule import Schedule
 
 STEPS_OF_TRAVEL = 25
 
@@ -55,6 +52,8 @@ class PlanDesk(QObject):
         assembly = self.desk.assembly
         assert assembly is not None
         if self._plan is None:
+            from lexipod.planning.plan import make_plan  # here and below: only who plans waits for it
+
             self._plan = make_plan(assembly, self.session.catalog, self.session.design)
             if self._for is not assembly:
                 self._for = assembly
@@ -66,6 +65,8 @@ class PlanDesk(QObject):
     def schedule(self) -> Schedule:
         """When each step is done."""
         if self._schedule is None:
+            from lexipod.planning.schedule import make_schedule, tasks_of
+
             self._schedule = make_schedule(tasks_of(self.plan, self.copies, self.session.design.making.by), self.copies)
         return self._schedule
 
@@ -96,6 +97,9 @@ class PlanDesk(QObject):
     def drawing(self, step: Step) -> Drawing:
         """The drawing of a step; made once for each plan."""
         if step.id not in self._drawings:
+            from lexipod.blanks import find_blanks
+            from lexipod.planning.step_drawing import draw_step
+
             assembly = self.desk.assembly
             assert assembly is not None
             if self._examination is None:
@@ -111,6 +115,8 @@ class PlanDesk(QObject):
         to = self.number - 1 + by
         if not 0 <= to < len(self.plan.steps):
             return "It is the first step already." if by < 0 else "It is the last step already."
+        from lexipod.planning.plan import move_refused, moved_order
+
         refused = move_refused(self.plan, step.id, to)
         if refused:
             return refused

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import functools
 from collections.abc import Callable
-from dataclasses import dataclass
 
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from lexipod.app.look import Theme
 from lexipod.app.panels.builds_panel import BuildsPanel
 from lexipod.app.panels.findings_view import FindingsView
+from lexipod.app.panels.fit_pages import PAGES
 from lexipod.app.panels.foam_panel import FoamPanel
 from lexipod.app.panels.heights_panel import HeightsPanel
 from lexipod.app.panels.panel import Panel
@@ -18,24 +18,6 @@ from lexipod.app.panels.versions_panel import VersionsPanel
 from lexipod.app.state.desk import Desk
 from lexipod.app.state.session import Session
 from lexipod.app.state.view_state import ViewState
-
-
-@dataclass(frozen=True, slots=True)
-class Page:
-    """One page of the station: its button is its id; where the edge view is shown over it, it ``has_edge``."""
-
-    id: str
-    title: str
-    has_edge: bool = False
-
-
-PAGES = (
-    Page("findings", "What stands in the way", has_edge=True),
-    Page("foam", "Foam and free zones"),
-    Page("heights", "Heights and post", has_edge=True),
-    Page("builds", "A thousand builds"),
-    Page("versions", "Versions and other sizes"),
-)
 
 
 class FitPanel(QWidget):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import functools
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import msgspec
 from PySide6.QtCore import Qt, Signal
@@ -19,10 +19,12 @@ from lexipod.building import resolve_parameters, site_for
 from lexipod.building.card import own_site
 from lexipod.editing.change import without_mechanism
 from lexipod.errors import LexipodError
-from lexipod.fitting import Fitted
 from lexipod.recipes import Parameter, find_recipe
 from lexipod.recipes.kit.lay import EXITS
 from lexipod.units import format_quantity
+
+if TYPE_CHECKING:
+    from lexipod.fitting import Fitted
 
 ARROWS = {"left": "← left", "right": "right →", "up": "↑ up", "down": "down ↓"}
 

@@ -10,7 +10,7 @@ from PySide6.QtCore import QObject, Signal
 
 from lexipod.app.state.examiner import Examiner
 from lexipod.app.state.session import Session, is_same_but_sheets
-from lexipod.aside.examiner import Judgement
+from lexipod.aside.judgement import Judgement
 from lexipod.assembly import Assembly, Drive, Folding
 from lexipod.building import build_assembly
 from lexipod.closing.card import Closing, close_card

@@ -9,7 +9,7 @@ from dataclasses import replace
 
 from PySide6.QtCore import QObject, QProcess, Signal
 
-from lexipod.aside.examiner import COMMAND, Judgement
+from lexipod.aside.judgement import EXAMINER, Judgement
 from lexipod.aside.wire import pack, unpack
 from lexipod.design import Design
 
@@ -59,7 +59,7 @@ class Examiner(QObject):
 
     def _start(self) -> None:
         self._buffer.clear()
-        self.process.start(sys.executable, list(COMMAND))
+        self.process.start(sys.executable, list(EXAMINER))
 
     def _read(self) -> None:
         self._buffer += self.process.readAllStandardOutput().data()
