@@ -23,11 +23,8 @@ from lexipod.app.frame.reader_bar import ReaderBar
 from lexipod.app.frame.stations import READER, STATIONS, TABLE, Parts, find_station
 from lexipod.app.jobs.job import Job
 from lexipod.app.jobs.late_pictures import LatePictures
-from lexipod.app.log.log_view import LogView
 from lexipod.app.look import DAY, NIGHT, Theme, style_sheet
 from lexipod.app.making.plan_desk import PlanDesk
-from lexipod.app.making.plan_view import PlanView
-from lexipod.app.making.table_view import TableView
 from lexipod.app.panels.panel import Panel
 from lexipod.app.panels.ribbon_view import RibbonFrame, RibbonView
 from lexipod.app.sheets.template_view import SheetBench
@@ -40,6 +37,9 @@ from lexipod.app.state.view_state import ViewState
 from lexipod.demo import demo_names, load_demo
 
 if TYPE_CHECKING:
+    from lexipod.app.log.log_view import LogView
+    from lexipod.app.making.plan_view import PlanView
+    from lexipod.app.making.table_view import TableView
     from lexipod.app.panels.fit_panel import FitPanel
     from lexipod.app.panels.mechanism_panel import MechanismPanel
     from lexipod.app.panels.pictures_panel import PicturesPanel
@@ -147,16 +147,53 @@ class MainWindow(Hull):
         self.chooser.said.connect(self.say)
         self.chooser.left.connect(self.show_bench)
         self.left = QStackedWidget()
-        self.plan_view = PlanView(self.plan, self.theme)
-        self.log_view = LogView(self.book, self.theme)
-        self.table = TableView(self.plan, self.book, self.theme)
-        self.table.said.connect(self.say)
-        self.table.left.connect(self.doing.leave_table)
-        self.log_view.picked.connect(lambda _: self.panels["log"].refresh())
-        self._centers = {"plan": self.plan_view, "log": self.log_view, "table": self.table}
-        for widget in (self._middle, self.sheet_bench, self.chooser, *self._centers.values()):
+        for widget in (self._middle, self.sheet_bench, self.chooser):
             self.left.addWidget(widget)
+        self.centers = Panels(self._make_center)
         return self.left
+
+    def _make_center(self, name: str) -> QWidget:
+        """What lies in the middle at some stations instead of the card, when it is first needed."""
+        made: QWidget
+        if name == "plan":
+            from lexipod.app.making import plan_view
+
+            made = plan_view.PlanView(self.plan, self.theme)
+        elif name == "log":
+            from lexipod.app.log import log_view
+
+            made = log = log_view.LogView(self.book, self.theme)
+            log.picked.connect(lambda _: self.panels["log"].refresh())
+        else:
+            from lexipod.app.making import table_view
+
+            made = table = table_view.TableView(self.plan, self.book, self.theme)
+            table.said.connect(self.say)
+            table.left.connect(self.doing.leave_table)
+        self.left.addWidget(made)
+        return made
+
+    @property
+    def plan_view(self) -> PlanView:
+        """The steps of the plan."""
+        found: PlanView = self.centers["plan"]
+        return found
+
+    @property
+    def log_view(self) -> LogView:
+        """What was made, and the rulers of what was measured."""
+        found: LogView = self.centers["log"]
+        return found
+
+    @property
+    def table(self) -> TableView:
+        """One step at a time, in large type."""
+        found: TableView = self.centers["table"]
+        return found
+
+    def _leave_the_table(self) -> None:
+        if "table" in self.centers and self.table.is_sat_at:
+            self.table.stand_up()
 
     def _right(self) -> QWidget:
         self.parts = Parts(
@@ -256,8 +293,8 @@ class MainWindow(Hull):
         for part in (self.header, self.right, self.menuBar()):
             part.setVisible(not here.seen.plain)
         self.reader_bar.setVisible(here.seen.plain and not here.seen.center)
-        if station != "table" and self.table.is_sat_at:
-            self.table.stand_up()
+        if station != "table":
+            self._leave_the_table()
         if here.seen.center == "table":
             self.left.setCurrentWidget(self.table)
             self.table.sit_down()
@@ -295,7 +332,10 @@ class MainWindow(Hull):
     def _center(self) -> QWidget:
         """What lies in the middle at this station."""
         seen = self.view.here.seen
-        return self._centers.get(seen.center) or (self.sheet_bench if seen.templates else self._middle)
+        if seen.center:
+            found: QWidget = self.centers[seen.center]
+            return found
+        return self.sheet_bench if seen.templates else self._middle
 
     def show_chooser(self) -> None:
         """What should happen?"""
@@ -344,9 +384,10 @@ class MainWindow(Hull):
             part.update()
         self.bench.set_theme(theme)
         self.sheet_bench.set_theme(theme)
-        self.plan_view.set_theme(theme)
-        self.log_view.set_theme(theme)
-        self.table.theme = theme
+        for center in (c for name, c in self.centers.items() if name != "table"):
+            center.set_theme(theme)
+        if "table" in self.centers:
+            self.table.theme = theme
         if "fit" in self.panels:
             self.fit_panel.heights.set_theme(theme)
         for findings in self.parts.findings:
@@ -367,8 +408,7 @@ class MainWindow(Hull):
             event.ignore()
             return
         self.settings.setValue("geometry", self.saveGeometry())
-        if self.table.is_sat_at:
-            self.table.stand_up()
+        self._leave_the_table()
         self.book.close()
         self.desk.close()
         for job in self.findChildren(Job):
