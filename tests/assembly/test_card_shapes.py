@@ -154,6 +154,18 @@ class DoorsTest(unittest.TestCase):
             self.assertAlmostEqual(float(map_heights(examination).top.max()), thickness_mm(examination))
             self.assertFalse([f.title for f in judged(stuck) if f.rule in ("gate", "outline")])
 
+    def test_what_folds_on_the_middle_has_room_between_it_and_the_doors(self):
+        for recipe in ("waterfall", "flip-panels"):
+            design, assembly = made(recipe, base="gate", units="mm")
+            examination = Examination(assembly, CATALOG, Ways(), steps=25)
+            stack = max(top for _, top in examination.stack_heights(assembly.foldings[0]).values()) - assembly.card.caliper_mm
+            blank = next(b for b in find_blanks(assembly) if b.id == "card.sheet")
+            marks = sorted(c.start[0] for c in blank.creases)
+            self.assertEqual(len(marks), 4)  # a score each for the middle's edge and the door's, what is folded between them
+            self.assertGreaterEqual(marks[1] - marks[0], stack - 1e-9, recipe)
+            self.assertLess(marks[1] - marks[0], 2 * stack, recipe)
+            self.assertFalse([f.title for f in judged(design) if f.rule in ("gate", "outline")])
+
     def test_what_is_stuck_on_both_doors_may_not_meet_nor_stand_out_of_the_shut_card(self):
         design, _ = made("spinner", base="gate", units="mm", card="120x160mm")
         both = {f"item.{n}": f"decoration on card.gate-{side} front 20x20mm at {x}x50mm" for n, side, x in (("d1", "left", -25), ("d2", "right", 25))}

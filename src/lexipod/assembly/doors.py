@@ -13,6 +13,7 @@ import numpy as np
 import shapely
 
 from lexipod.assembly.card_frame import CardFrame
+from lexipod.assembly.folding import Folding
 from lexipod.assembly.joints import Joint
 from lexipod.assembly.parts import Part
 from lexipod.geometry.frames import Array
@@ -39,9 +40,18 @@ class OnDoor:
         return self.under_mm + self.high_mm if self.inside else 0.0
 
 
-def shut_doors(card: CardFrame, parts: Sequence[Part], doors: Sequence[Part], joints: Iterable[Joint]) -> tuple[OnDoor, ...]:
+def folded_top_mm(parts: Iterable[Part], foldings: Iterable[Folding]) -> float:
+    """How high over the card's back what folds on its face can reach when it lies flat (mm); 0 where nothing does."""
+    heights = [f.most_stacked_mm for f in foldings if f.kind == "face"]
+    front = next((p for p in parts if p.id == "card.front"), None)
+    return max(heights) + (front.top_mm if front is not None else 0.0) if heights else 0.0
+
+
+def shut_doors(
+    card: CardFrame, parts: Sequence[Part], doors: Sequence[Part], joints: Iterable[Joint], foldings: Iterable[Folding] = ()
+) -> tuple[OnDoor, ...]:
     """Everything that is glued to the ``doors`` of a gate card (at the sides where it folds left, above and below where it folds at the
-    top), shut over the other ``parts`` at home."""
+    top), shut over the other ``parts`` at home and over what folds there."""
     if not doors:
         return ()
     carrier = {door.id: door for door in doors}
@@ -57,7 +67,8 @@ def shut_doors(card: CardFrame, parts: Sequence[Part], doors: Sequence[Part], jo
         region = _turned_over(card, part.region_at_home, door)
         found.append(OnDoor(part, door, region, low, high, inside, 0.0))
     below = [p for p in parts if p.id not in carrier]
-    return tuple(replace(f, under_mm=_top_under(f.region, below)) for f in found)
+    folded = folded_top_mm(parts, foldings)
+    return tuple(replace(f, under_mm=max(_top_under(f.region, below), folded)) for f in found)
 
 
 def _outwards(joints: Iterable[Joint], doors: dict[str, Part]) -> list[Joint]:

@@ -168,6 +168,11 @@ class Folding:
         return {panel: find(panel) for panel in body}
 
     @property
+    def most_stacked_mm(self) -> float:
+        """The most that all of it can be high when it lies flat, whichever panels lie on each other (mm)."""
+        return sum(panel.thickness_mm for panel in self.panels if not panel.base)
+
+    @property
     def posted_at(self) -> float:
         """The travel at which it goes into the envelope."""
         return next((s.at for s in self.states if s.posted), self.drive.rest)

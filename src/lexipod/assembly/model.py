@@ -67,18 +67,12 @@ class Assembly:
     @cached_property
     def on_doors(self) -> tuple[OnDoor, ...]:
         """What is stuck on the doors of a gate card, as it lies when they are shut."""
-        return shut_doors(self.card, [p for p in self.parts if p not in self.gates], self.gates, self.joints)
+        return shut_doors(self.card, [p for p in self.parts if p not in self.gates], self.gates, self.joints, self.foldings)
 
     @cached_property
     def open_doors(self) -> frozenset[str]:
         """Ids of the doors and of what is stuck on them: they are drawn open beside the card and lie on it when it is shut."""
         return frozenset(p.id for p in (*self.gates, *(d.part for d in self.on_doors)))
-
-    @cached_property
-    def shut_face_mm(self) -> float:
-        """How high over the card's back the inner face of shut doors lies (mm): on the highest place, with what is stuck on them."""
-        tops = [p.top_mm for p in self.parts if p.id not in self.open_doors]
-        return max([*tops, *(d.face_mm for d in self.on_doors)], default=0.0)
 
     @cached_property
     def shut_doors_mm(self) -> float:

@@ -9,7 +9,7 @@ from typing import Any
 import shapely
 
 from lexipod.assembly import Assembly, CardFrame, Handle
-from lexipod.assembly.doors import shut_doors
+from lexipod.assembly.doors import folded_top_mm, shut_doors
 from lexipod.assembly.model import Piece
 from lexipod.building.base import base_parts, clear_of_card, gate_parts
 from lexipod.building.cue_placing import cue_handles, place_cues
@@ -163,9 +163,11 @@ def _build(design: Design, catalog: Catalog, *, bounded: bool = True) -> Assembl
     if site.card.base == "gate":  # how far apart their scores are follows from all that lies between, also what was put on by hand
         doors, _ = gate_parts(site.card, 0.0, site.grid_mm)
         stuck, glued, _ = build_items(design.items, [*parts, *doors], catalog)
-        on_doors = shut_doors(site.card, [*parts, *stuck], doors, glued)
+        foldings = [p.folding for p in pieces if p.folding is not None]
+        on_doors = shut_doors(site.card, [*parts, *stuck], doors, glued, foldings)
         lying = {p.id: p.top_mm for p in (*parts, *stuck)} | {d.part.id: d.face_mm for d in on_doors}
-        doors, hinges = gate_parts(site.card, max(lying.values()) - site.card.caliper_mm, site.grid_mm)
+        highest = max(*lying.values(), folded_top_mm(parts, foldings))
+        doors, hinges = gate_parts(site.card, highest - site.card.caliper_mm, site.grid_mm)
         parts += doors
         joints += hinges
     added, glued, strays = build_items(design.items, parts, catalog, panels)

@@ -47,7 +47,7 @@ FLAT_SHARE = math.cos(math.radians(LEAN_DEG))
 
 @dataclass(frozen=True, slots=True)
 class Stuck:
-    """A piece that is glued to the panel ``carrier`` of another body's sheet. It takes the heights ``low_mm`` to ``top_mm`` over
+    """A piece that is glued to the panel ``carrier``. It takes the heights ``low_mm`` to ``top_mm`` over
     the carrier, which has no thickness on its way, on its face ``side`` (1: the front); ``foam`` is no sheet, and does not curl."""
 
     piece: Panel
@@ -98,11 +98,10 @@ def check_stands_up(examination: Examination) -> Iterator[Finding]:
         tall = [s for s in find_stuck(examination, folding) if s.top_mm > STANDS_UP_MM or _overhang_mm(folding, s) > OVERHANG_MM]
         if not tall:
             continue
-        track = examination.fold_track(folding.mechanism)
         worst: dict[str, tuple[float, str, float, Stuck]] = {}
         outermost = {s.piece.item: s for s in tall}
         for stuck in tall:
-            for row in _held_off(folding, track, stuck, tall):
+            for row in _held_off(examination, folding, stuck):
                 if row[0] > max(LEAN_DEG, worst[stuck.piece.item][0] if stuck.piece.item in worst else 0.0):
                     worst[stuck.piece.item] = (*row, stuck)
         for angle, other, at, stuck in worst.values():
@@ -117,7 +116,7 @@ def check_stands_up(examination: Examination) -> Iterator[Finding]:
                 severity,
                 folding.mechanism,
                 (outermost[stuck.piece.item].piece.id, stuck.carrier.id),
-                f"The {stuck.piece.name} stands in the way of the {folding.by_id[other].name}",
+                f"The {stuck.piece.name} stands in the way of the {examination.assembly.part_name(other)}",
                 f"{why}: at {when} the two meet, {angle:.0f}° before they would lie on each other. {way}",
                 round(angle, 3),
                 LEAN_DEG,
@@ -128,33 +127,39 @@ def check_stands_up(examination: Examination) -> Iterator[Finding]:
             )
 
 
-def _held_off(folding: Folding, track: FoldTrack, stuck: Stuck, tall: list[Stuck]) -> Iterator[tuple[float, str, float]]:
+def _held_off(examination: Examination, folding: Folding, stuck: Stuck) -> Iterator[tuple[float, str, float]]:
     """The greatest angle between the panels (degrees) at which each other panel, or what stands up from it, goes through the piece's outer
     face; which, and at which travel. Of what is as thin as another ply only what stands over the edge counts."""
-    mine = _lifted(track, stuck)
-    piece = stuck.piece if stuck.top_mm > STANDS_UP_MM else _free_part(folding, stuck)
-    if piece is None:
-        return
-    others = [(p, track.frames[p.id]) for p in folding.panels] + [(s.piece, _lifted(track, s)) for s in tall]
-    for panel, frames in others:
-        if folding.rigid[panel.id] == folding.rigid[stuck.piece.id] or panel.spins or frozenset((panel.id, stuck.carrier.id)) in folding.bends:
-            continue
-        depth = crossing_depths(piece, panel, mine, frames)
-        share = np.abs(np.einsum("ni,ni->n", mine[:, :, 2], np.broadcast_to(frames, mine.shape)[:, :, 2]))
-        met = np.flatnonzero((depth > PIERCED_MM) & (share < FLAT_SHARE) & track.reached)
-        if len(met):
-            widest = met[int(np.argmin(share[met]))]
-            yield math.degrees(math.acos(min(1.0, float(share[widest])))), panel.id, float(track.travel[widest])
+    pieces = [stuck.piece] if stuck.top_mm > STANDS_UP_MM else _free_parts(folding, stuck)
+    for near, track, theirs in _near_by(examination, folding):
+        mine, good = _lifted(track, stuck), track.reached & theirs.reached
+        tall = [s for s in find_stuck(examination, near) if s.top_mm > STANDS_UP_MM]
+        others = [(p, theirs.frames[p.id]) for p in near.panels] + [(s.piece, _lifted(theirs, s)) for s in tall]
+        for panel, frames in others:
+            if _is_spared(folding, near, stuck, panel):
+                continue
+            share = np.abs(np.einsum("ni,ni->n", mine[:, :, 2], np.broadcast_to(frames, mine.shape)[:, :, 2]))
+            for piece in pieces:
+                met = np.flatnonzero((crossing_depths(piece, panel, mine, frames) > PIERCED_MM) & (share < FLAT_SHARE) & good)
+                if len(met):
+                    widest = met[int(np.argmin(share[met]))]
+                    yield math.degrees(math.acos(min(1.0, float(share[widest])))), panel.id, float(track.travel[widest])
 
 
-def _free_part(folding: Folding, stuck: Stuck) -> Panel | None:
-    """What stands over the carrier's edge, as a panel; None where nothing does."""
-    pieces = shapely.get_parts(shapely.difference(stuck.piece.region, _held_by_carrier(folding, stuck).region.buffer(FLUSH_MM)))
-    sheets = [p for p in pieces if p.geom_type == "Polygon" and p.area > 1.0]
-    if not sheets:
-        return None
-    outline, holes = split_region(max(sheets, key=lambda p: p.area))
-    return replace(stuck.piece, outline=outline, holes=holes)
+def _is_spared(folding: Folding, near: Folding, stuck: Stuck, panel: Panel) -> bool:
+    """Whether a panel need not be compared with the piece: it is of the same body, turns on a thread or bends out of its way (both are judged on
+    their own), or is a page that the piece's own mechanism has already."""
+    if near is not folding:
+        return panel.spins or panel.base
+    same_body = folding.rigid[panel.id] == folding.rigid[stuck.piece.id]
+    return same_body or panel.spins or frozenset((panel.id, stuck.carrier.id)) in folding.bends
+
+
+def _free_parts(folding: Folding, stuck: Stuck) -> list[Panel]:
+    """What stands over the carrier's edge, each piece of it as a panel."""
+    over = shapely.get_parts(shapely.difference(stuck.piece.region, _held_by_carrier(folding, stuck).region.buffer(FLUSH_MM)))
+    rings = [split_region(p) for p in over if p.geom_type == "Polygon" and p.area > 1.0]
+    return [replace(stuck.piece, outline=outline, holes=holes) for outline, holes in rings]
 
 
 def _lifted(track: FoldTrack, stuck: Stuck) -> Array:
@@ -236,8 +241,7 @@ def _passes(stuck: Stuck, held: Holding, folding: Folding, mine: FoldTrack, near
     if good.sum() < 2:
         return
     for other in near.panels:
-        same_body = near is folding and folding.rigid[other.id] == folding.rigid[stuck.piece.id]
-        if same_body or other.spins or (near is not folding and other.base) or frozenset((other.id, stuck.carrier.id)) in folding.bends:
+        if _is_spared(folding, near, stuck, other):
             continue
         seen = compose_frames(invert_frame(theirs.frames[other.id][good]), mine.frames[stuck.piece.id][good])
         found = _worst_pass(stuck, held, other, seen, mine.travel[good])

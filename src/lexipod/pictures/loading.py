@@ -99,11 +99,19 @@ def unread(sources: Iterable[str], folder: Path | None) -> dict[str, Path]:
         if source.startswith("demo:") or Path(source).is_absolute() or ".." in Path(source).parts or not is_slow(path):
             continue
         try:
-            if _mark(read_ordinary(path, LARGEST_SVG, "an SVG")) not in _read:
+            told = path.stat()
+            key = (str(path), told.st_mtime_ns, told.st_size)
+            if key not in _marks:
+                _marks[key] = _mark(read_ordinary(path, LARGEST_SVG, "an SVG"))
+            if _marks[key] not in _read:
                 found[source] = path
         except (OSError, FileError):
             continue  # that is told where it is drawn, at once
     return found
+
+
+_marks: dict[tuple[str, int, int], bytes] = {}
+"""Marks of large files, as long as they stay as they are."""
 
 
 def import_picture(item_id: str, source: str, picture: Picture, *, on: str, kind: Literal["picture", "shape"], longest_mm: float = 40.0) -> Item:
