@@ -13,6 +13,7 @@ from lexipod.checks.examination import COARSE_STEPS, Examination
 from lexipod.checks.finding import Finding, Remedy
 from lexipod.checks.table import NEVER_BLOCKING, each_finding, run_checks
 from lexipod.design import Design
+from lexipod.design.files import format_design
 from lexipod.errors import LexipodError
 
 MOST_REMEDIES = 3
@@ -49,6 +50,7 @@ class Clinic:
         self._known: deque[tuple[Design, Examination]] = deque(maxlen=REMEMBERED)
         self.folds = bool(build_assembly(design, catalog).foldings)
         self._left: dict[str, int] = {}
+        self._tried: dict[tuple[bytes, str], tuple[Finding, ...] | None] = {}
         self.cured: list[tuple[Ranked, str, frozenset[tuple[object, ...]]]] = []
 
     @property
@@ -87,12 +89,22 @@ class Clinic:
 
     def missing(self, design: Design, finding: Finding) -> tuple[float, Finding | None]:
         """How much is still missing for this finding in a changed design; 0 when it is gone."""
-        try:
-            found = run_checks(self.examine(design), rules=[finding.rule])
-        except (LexipodError, ValueError):
+        found = self._found_by(design, finding.rule)
+        if found is None:
             return float("inf"), None
         same = next((f for f in found if f.key == finding.key), None)
         return (0.0 if same is None else max(same.missing, 1e-9)), same
+
+    def _found_by(self, design: Design, rule: str) -> tuple[Finding, ...] | None:
+        """What one rule finds in a changed design; None where it cannot be built. The same changes are tried against many findings where
+        panels go through each other, so it is kept."""
+        key = (format_design(design), rule)
+        if key not in self._tried:
+            try:
+                self._tried[key] = run_checks(self.examine(design), rules=[rule])
+            except (LexipodError, ValueError):
+                self._tried[key] = None
+        return self._tried[key]
 
     def judge(self, design: Design, finding: Finding) -> Trial:
         """The whole check of a changed design, up to the first thing that blocks and did not, or blocks worse."""
