@@ -2,6 +2,7 @@
 
 import unittest
 
+import numpy as np
 from PySide6.QtCore import QPoint, QPointF, QRectF, Qt
 from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
@@ -11,6 +12,7 @@ from lexipod.app.card.card_sight import HOT, LIGHT
 from lexipod.app.card.glass import LARGER, mark_of
 from lexipod.app.card.lens import LEAST, MOST, SEEN_PX
 from lexipod.app.card.measures import is_near
+from lexipod.app.card.painter import polygon_of
 from lexipod.demo import load_demo
 from lexipod.editing.change import change_design
 from tests.app.windowing import WindowTest
@@ -114,6 +116,13 @@ class LensTest(WindowTest):
         self.until(lambda: self.card.width() > width)
         for one, other in zip(self.card.to_card(QPointF(self.card.width() / 2, self.card.height() / 2)), middle, strict=True):
             self.assertAlmostEqual(one, other, places=1)
+
+
+class PolygonTest(unittest.TestCase):
+    def test_a_ring_becomes_the_polygon_of_its_corners(self):
+        rings = [np.zeros((0, 2)), np.array([[1, 2], [3, 4], [5, 6]]), np.random.default_rng(4).normal(size=(400, 2)), np.eye(6)[::2, ::3]]
+        for ring in rings:
+            self.assertEqual([(p.x(), p.y()) for p in polygon_of(ring).toList()], [tuple(map(float, corner)) for corner in ring])
 
 
 class GlassTest(WindowTest):

@@ -298,6 +298,8 @@ class PanelTest(WindowTest):
         def told(**more):
             return figure_of(Finding("clearance", "block", "m1", (), "", "", **more), UnitStyle("mm"))
 
+        self.assertEqual(told(measured=1.0, required=0.0, unit="", at_most=True), "")  # so or not so
+
         self.assertEqual(told(measured=0.2, required=0.5), "0.2 of 0.5 mm")
         self.assertEqual(told(measured=-1.5, required=0.5), "1.5 mm overlap")
         self.assertEqual(told(measured=3.0, required=0.0, at_most=True), "3, at most 0 mm")

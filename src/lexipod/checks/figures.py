@@ -8,7 +8,9 @@ from lexipod.units import UnitStyle
 
 
 def figure_of(finding: Finding, style: UnitStyle) -> str:
-    """“0.2 of 0.5 mm”; empty where nothing is missing."""
+    """“0.2 of 0.5 mm”; empty where nothing is missing, or where it is so or not so and no figure tells more."""
+    if not finding.unit:
+        return ""
     if finding.measured < 0 and not finding.at_most:
         return f"{style.amount(-finding.measured, finding.unit)} {RULES[finding.rule].below}"
     if finding.unit == "mm":
@@ -21,6 +23,8 @@ def figure_of(finding: Finding, style: UnitStyle) -> str:
         return "no stop"
     elif finding.unit == "deg":
         measured, required = f"{finding.measured:.1f}°", f"{finding.required:.1f}°"
+    elif finding.unit == "mm2":
+        measured, required = style.area(finding.measured), style.area(finding.required)
     else:
         measured, required = f"{finding.measured:.2f}", f"{finding.required:.2f} {finding.unit}"
     if finding.missing <= 0:

@@ -8,13 +8,13 @@ from collections.abc import Generator
 
 import numpy as np
 from PySide6.QtCore import QEasingCurve, QEvent, QPointF, QRectF, QSizeF, Qt, QVariantAnimation
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF, QResizeEvent
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
 
 from lexipod.app.card.drag import nearest_travel
 from lexipod.app.card.glass import LARGER, closer, paint_glass
 from lexipod.app.card.ground import Ground
 from lexipod.app.card.lens import NEARER, Lens
-from lexipod.app.card.painter import paint_folds
+from lexipod.app.card.painter import paint_folds, polygon_of
 from lexipod.app.look import Theme, font, paint_focus
 from lexipod.app.state.desk import DETAIL_MM, Desk
 from lexipod.app.state.session import Session
@@ -95,13 +95,10 @@ class FoldView(Ground):
         for item in reversed(self.drawing.primitives if self.drawing else ()):
             if not isinstance(item, Shape) or not item.fill or not item.subject:
                 continue
-            outer, *holes = (QPolygonF([self._pixel(p) for p in ring]) for ring in item.rings)
+            outer, *holes = (polygon_of(ring * (self.scale, -self.scale) + (self.origin.x(), self.origin.y())) for ring in item.rings)
             if outer.containsPoint(point, Qt.FillRule.OddEvenFill) and not any(h.containsPoint(point, Qt.FillRule.OddEvenFill) for h in holes):
                 return item.subject
         return ""
-
-    def _pixel(self, point: Array) -> QPointF:
-        return QPointF(self.origin.x() + float(point[0]) * self.scale, self.origin.y() - float(point[1]) * self.scale)
 
     def _track_of(self, piece: str) -> FoldTrack | None:
         """The travel that moves a piece: that of the current mechanism where several do."""

@@ -11,6 +11,7 @@ import numpy as np
 import shapely
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QBrush, QColor, QImage, QPainter, QPainterPath, QPen, QPolygonF, QTransform
+from shiboken6 import VoidPtr
 
 from lexipod.app.look import Theme, font
 from lexipod.drawing import PENS, Drawing, Label, PartLayer, Primitive, Shape, Stroke
@@ -20,6 +21,8 @@ from lexipod.geometry.frames import Array
 
 FEW_CORNERS = 12
 SEEN_PX = 0.16
+POINT_BYTES = 8
+"""A coordinate of Qt's points is a double."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -45,12 +48,22 @@ class PreparedLayer:
     outline: QPainterPath | None = None
 
 
+def polygon_of(ring: Array) -> QPolygonF:
+    """A ring ``(n, 2)`` as Qt's polygon: written into its memory at once, since one object for each corner takes most of a frame."""
+    polygon = QPolygonF()
+    polygon.resize(len(ring))
+    if len(ring):
+        room: Any = VoidPtr(polygon.data(), ring.size * POINT_BYTES, True)  # type: ignore[call-arg,arg-type]
+        np.frombuffer(room, dtype=np.float64).reshape(-1, 2)[...] = ring
+    return polygon
+
+
 def make_path(rings: tuple[Array, ...], *, closed: bool = True) -> QPainterPath:
     """A path through rings ``(n, 2)``, filled even-odd."""
     path = QPainterPath()
     path.setFillRule(Qt.FillRule.OddEvenFill)
     for ring in rings:
-        path.addPolygon(QPolygonF([QPointF(x, y) for x, y in ring.tolist()]))
+        path.addPolygon(polygon_of(ring))
         if closed:
             path.closeSubpath()
     return path
@@ -121,7 +134,7 @@ def _placed(item: Shape) -> QTransform | None:
     assert item.quad is not None
     size = photograph(item.pixels).size()
     there = QPolygonF([QPointF(0, size.height()), QPointF(size.width(), size.height()), QPointF(size.width(), 0), QPointF(0, 0)])
-    place: Any = QTransform.quadToQuad(there, QPolygonF([QPointF(x, y) for x, y in item.quad.tolist()]))
+    place: Any = QTransform.quadToQuad(there, polygon_of(item.quad))
     return place if isinstance(place, QTransform) else None
 
 
@@ -215,7 +228,7 @@ def paint_folds(painter: QPainter, drawing: Drawing, theme: Theme, *, origin: QP
         if isinstance(item, Label):
             continue
         rings = item.rings if isinstance(item, Shape) else (item.points,)
-        polygons = [QPolygonF([QPointF(x, y) for x, y in (ring * factor + shift).tolist()]) for ring in rings]
+        polygons = [polygon_of(ring * factor + shift) for ring in rings]
         painter.setPen(pens.get(item.pen) or QPen(Qt.PenStyle.NoPen))
         if isinstance(item, Stroke):
             painter.drawPolyline(polygons[0])

@@ -7,10 +7,10 @@ from typing import Any
 
 import shapely
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF, QTransform, QWheelEvent
+from PySide6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen, QTransform, QWheelEvent
 from PySide6.QtWidgets import QScrollArea, QSizePolicy, QWidget
 
-from lexipod.app.card.painter import make_pen
+from lexipod.app.card.painter import make_pen, polygon_of
 from lexipod.app.look import DAY, Theme, font, paint_focus
 from lexipod.app.sheets.sheet_desk import SheetDesk
 from lexipod.fabricate.sheet_drawing import turned_blank
@@ -271,5 +271,5 @@ def _path(region: Any) -> QPainterPath:
     path.setFillRule(Qt.FillRule.OddEvenFill)
     for part in shapely.get_parts(region):
         for ring in (part.exterior, *part.interiors):
-            path.addPolygon(QPolygonF([QPointF(x, y) for x, y in ring.coords]))
+            path.addPolygon(polygon_of(shapely.get_coordinates(ring)))
     return path
