@@ -70,6 +70,10 @@ class PicturesTest(WindowTest):
         self.assertEqual(desk.unread, {})
         self.assertIn("torn.svg", "; ".join(desk.picture_faults))
         self.assertIn("torn.svg", self.window.strip.label.text())
+        (self.folder / "torn.svg").write_text((self.folder / "heavy.svg").read_text())  # mended, and the card opened again
+        self.session.edit(msgspec.structs.replace(self.session.design, items=()), text="bare")
+        self.session.open(self.folder / "wheel.lexipod")
+        self.until(lambda: not desk.picture_faults)
 
     def test_a_wheel_of_six_pictures_by_placing_one(self):
         self.panel.acts.add_picture(self.folder / "sun.svg")

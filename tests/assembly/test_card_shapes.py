@@ -3,6 +3,7 @@
 import itertools
 import math
 import unittest
+from dataclasses import replace
 
 import numpy as np
 import shapely
@@ -10,6 +11,7 @@ import shapely
 from lexipod.blanks import find_blanks
 from lexipod.building import build_assembly
 from lexipod.checks import Examination, run_checks
+from lexipod.checks.gate import check_doors
 from lexipod.checks.height_map import map_heights
 from lexipod.checks.outline import flat_size, thickness_mm
 from lexipod.cures import find_remedies
@@ -153,6 +155,24 @@ class DoorsTest(unittest.TestCase):
             self.assertAlmostEqual(thickness_mm(examination), max(highest, under + tall) + assembly.card.caliper_mm)
             self.assertAlmostEqual(float(map_heights(examination).top.max()), thickness_mm(examination))
             self.assertFalse([f.title for f in judged(stuck) if f.rule in ("gate", "outline")])
+
+    def test_a_door_that_is_held_open_by_what_lies_there_at_rest_is_told(self):
+        """The scores go by where parts are laid down; here the hand is laid down beside the place under the door's piece and rests on it."""
+        text = "decoration on card.gate-left front 20x20mm layers 3"
+        design = change_design(made("spinner", base="gate", units="mm", card="120x160mm")[0], CATALOG, {"item.d1": text})
+        assembly = build_assembly(design, CATALOG)
+        self.assertFalse([f for f in judged(design) if f.rule == "gate"])
+        hand = assembly.by_id["m1.hand"]
+        x, y = np.asarray(assembly.on_doors[-1].region.centroid.coords)[0] - hand.outline.mean(axis=0)
+        moved = replace(assembly, parts=tuple(replace(p, home=(x, y, 0.0)) if p is hand else p for p in assembly.parts))
+        there = Examination(moved, CATALOG, Ways(), steps=5)
+        there.poses = lambda part: np.array([moved.by_id[part].home])  # where it is at rest
+        found = list(check_doors(there))
+        short = [f for f in found if f.title.endswith("holds its door open")]
+        self.assertEqual([(f.severity, f.parts) for f in short], [("block", ("card.item-d1", "m1.hand"))])
+        gap = float(assembly.by_id["card.front"].region_at_home.bounds[0] - assembly.gates[0].region_at_home.bounds[2])
+        tall = sum(assembly.by_id[p].thickness_mm for p in ("card.item-d1", "card.item-d1-foam"))
+        self.assertAlmostEqual(short[0].measured, hand.top_mm + tall - gap - assembly.card.caliper_mm, places=4)
 
     def test_what_folds_on_the_middle_has_room_between_it_and_the_doors(self):
         for recipe in ("waterfall", "flip-panels"):

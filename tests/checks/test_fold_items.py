@@ -117,6 +117,21 @@ class PlaceTest(unittest.TestCase):
             found = [f for f in run_checks(Examination(assembly, CATALOG, design.ways)) if f.rule == "item"]
             self.assertEqual([round(f.measured, 3) for f in found], [] if share is None else [share])
 
+    def test_what_is_glued_to_nothing_blocks_and_is_cured(self):
+        """A piece that lies wholly in a window of its panel has no paper under it: it cannot be glued (common practice, no source)."""
+        design = change_design(card_with("popout-box"), CATALOG, {"item.d1": "decoration on m1.panel-1 front 8x8mm at 19x17mm"})
+        found = [f for f in run_checks(Examination(build_assembly(design, CATALOG), CATALOG, design.ways)) if f.rule == "glued"]
+        self.assertEqual([(f.severity, f.measured) for f in found], [("block", 0.0)])
+        cured = change_design(design, CATALOG, find_remedies(design, CATALOG, found[0])[0].set)
+        self.assertFalse([f for f in run_checks(Examination(build_assembly(cured, CATALOG), CATALOG, design.ways)) if f.rule == "glued"])
+
+    def test_what_comes_over_something_else_on_the_card_is_told(self):
+        for beside, told in (("", False), ("decoration on card.front 8x8mm at 0x30mm layers 2", True)):
+            given = {"item.d1": "decoration on m1.leaf-2 front 10x10mm layers 1"} | ({"item.d2": beside} if beside else {})
+            design = change_design(card_with("waterfall"), CATALOG, given)
+            notes = [f for f in run_checks(Examination(build_assembly(design, CATALOG), CATALOG, design.ways)) if f.need == "beside d1"]
+            self.assertEqual([(f.severity, f.parts[1]) for f in notes], [("note", "card.item-d2-foam")] if told else [])
+
 
 class WholeTest(unittest.TestCase):
     def test_a_raised_piece_too_near_a_fold_is_blocked_and_what_is_offered_frees_the_card(self):

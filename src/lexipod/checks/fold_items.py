@@ -298,31 +298,48 @@ def _goes_across(way: Array, low: Any, step: int, region: Any) -> bool:
 
 
 def _not_compared(examination: Examination, folding: Folding) -> Iterator[Finding]:
-    """What lies flat on the card under a free edge is not compared with it; that is told."""
+    """What stands up or over an edge is not compared with what else lies on the card's face, flat or folded: where it comes there, that is
+    told."""
     assembly = examination.assembly
-    others = [p for p in assembly.parts if p.mechanism not in ("card", folding.mechanism)]
-    if folding.kind != "face" or not others:
+    if folding.kind != "face":
         return
     track = examination.fold_track(folding.mechanism)
+    others = list(_others_on_the_face(examination, folding))
+    told: set[str] = set()
     for stuck in find_stuck(examination, folding):
         over = _overhang_mm(folding, stuck)
-        if stuck.foam or over <= OVERHANG_MM:
+        if stuck.piece.item in told or (stuck.top_mm <= STANDS_UP_MM and over <= OVERHANG_MM):
             continue
         way = apply_frame(track.frames[stuck.piece.id][track.reached], stuck.piece.corners).reshape(-1, 3)
-        room = shapely.multipoints(way[way[:, 2] < LOW_MM][:, :2]).convex_hull
-        met = next((p for p in others if shapely.intersects(p.region_at_home, room)), None)
+        room = shapely.multipoints(way[way[:, 2] < LOW_MM + stuck.top_mm][:, :2]).convex_hull
+        met = next((name for name, region in others if shapely.intersects(region, room)), None)
         if met is None:
             continue
+        told.add(stuck.piece.item)
         yield Finding(
             "catch",
             "note",
             folding.mechanism,
-            (stuck.piece.id, met.id),
-            f"The edge of the {stuck.piece.name} comes over the {met.name}",
-            f"It stands {examination.style.length(over)} over the {stuck.carrier.name}. Whether it catches on what lies flat on the card is not "
-            "worked out: try it before it is glued, or keep it inside the edge.",
-            round(over, 4),
-            OVERHANG_MM,
-            at_most=True,
-            need=f"beside {stuck.piece.id}",
+            (stuck.piece.id, met),
+            f"The {stuck.piece.name} comes over the {assembly.part_name(met)}",
+            f"Whether what is stuck on the {stuck.carrier.name} meets or catches what else lies on the card is not worked out: try it before it is "
+            "glued, or keep it flat and inside the edge.",
+            0.0,
+            0.0,
+            "",
+            need=f"beside {stuck.piece.item}",
         )
+
+
+def _others_on_the_face(examination: Examination, folding: Folding) -> Iterator[tuple[str, Any]]:
+    """What else lies on the card's face: ids and where it may be, as it lies at rest or comes to on its way."""
+    assembly = examination.assembly
+    front = assembly.by_id.get("card.front")
+    for part in assembly.parts:
+        if front is not None and part.mechanism != folding.mechanism and part.z_mm >= front.top_mm - 1e-6 and part not in assembly.gates:
+            yield part.id, shapely.box(*examination.swept_box(part.id))
+    for other in (f for f in assembly.foldings if f is not folding and f.kind == "face"):
+        track = examination.fold_track(other.mechanism)
+        for panel in (p for p in other.panels if not p.base):
+            way = apply_frame(track.frames[panel.id][track.reached], panel.corners).reshape(-1, 3)[:, :2]
+            yield panel.id, shapely.multipoints(way).convex_hull

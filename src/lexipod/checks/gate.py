@@ -20,6 +20,8 @@ from lexipod.geometry.frames import apply_pose
 HINGE_SHARE = 0.6
 """How much of its edge a door hangs on at least."""
 MET_MM2 = 1.0
+SHORT_MM = 0.1
+"""So much a fold gives."""
 
 
 def check_doors(examination: Examination) -> Iterator[Finding]:
@@ -46,6 +48,7 @@ def check_doors(examination: Examination) -> Iterator[Finding]:
             message = f"Notches leave {100 * share:.0f} % of the fold; a door wants {100 * HINGE_SHARE:.0f} %. Pull towards an edge without a door."
             yield Finding("gate", "warn", "card", (door.id,), title, message, round(share, 4), HINGE_SHARE, unit="share")
     yield from _shut(examination)
+    yield from _at_rest(examination)
 
 
 def _shut(examination: Examination) -> Iterator[Finding]:
@@ -58,3 +61,23 @@ def _shut(examination: Examination) -> Iterator[Finding]:
         title = f"The {a.part.name} and the {b.part.name} come to lie in one place"
         message = f"Shut, the doors bring {examination.style.area(shared.area)} of both together; move one of them away from the edge of its door."
         yield Finding("gate", "block", "card", (a.part.id, b.part.id), title, message, round(float(shared.area), 3), 0.0, "mm2", at_most=True)
+
+
+def _at_rest(examination: Examination) -> Iterator[Finding]:
+    """What is stuck on a door has room over what lies there while all is at rest; the scores go by where the parts are laid down, which may
+    be elsewhere on their way."""
+    assembly, length = examination.assembly, examination.style.length
+    front = assembly.by_id["card.front"]
+    room = front.top_mm + float(shapely.distance(assembly.gates[0].region_at_home, front.region_at_home))
+    below = [p for p in assembly.parts if p.id not in assembly.open_doors]
+    outermost = {d.part.item: d for d in sorted(assembly.on_doors, key=lambda d: d.high_mm) if d.inside}
+    for stuck in outermost.values():
+        tops = [(p.top_mm, p) for p in below if shapely.intersection(examination.at_rest(p.id), stuck.region).area > MET_MM2]
+        under, part = max(tops, key=lambda row: row[0], default=(0.0, None))
+        short = under + stuck.high_mm - room
+        if part is None or short <= SHORT_MM:
+            continue
+        title = f"The {stuck.part.name} holds its door open"
+        message = f"Shut, it lies on the {part.name}, and {length(short)} of room is missing between the door's scores; move it, or make it lower."
+        parts = (stuck.part.id, part.id)
+        yield Finding("gate", "block", "card", parts, title, message, round(short, 4), 0.0, at_most=True)

@@ -7,12 +7,14 @@ Source: what is glued has an area (common practice, no source).
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import Any
 
 import shapely
 
-from lexipod.assembly import Joint, Part
+from lexipod.assembly import Joint, Panel, Part
 from lexipod.checks.examination import Examination
 from lexipod.checks.finding import Finding
+from lexipod.checks.fold_items import find_stuck
 
 TOUCHING_MM = 0.3
 """Parts that lie so near each other touch: nothing of any thickness fits between them."""
@@ -28,27 +30,25 @@ def check_glued(examination: Examination) -> Iterator[Finding]:
         a, b = assembly.by_id[joint.a], assembly.by_id[joint.b]
         if not _is_glued(joint, a, b) or frozenset((a.id, b.id)) in one_piece:
             continue
-        area = float(shapely.intersection(a.region_at_home, b.region_at_home).area)
-        if area >= LEAST_GLUE_MM2:
-            continue
-        style = examination.style
         x, y = shapely.get_coordinates(a.region_at_home.representative_point())[0]
-        message = (
-            f"The {a.name} is to be glued on the {b.name}, but only {style.area(area)} of it lies on that: nothing holds it. "
-            "Make the one longer, or set the other where it is covered."
-        )
-        yield Finding(
-            "glued",
-            "block",
-            a.mechanism,
-            (a.id, b.id),
-            f"The {a.name} has nothing to be glued on",
-            message,
-            round(area, 2),
-            LEAST_GLUE_MM2,
-            "mm2",
-            where=(float(x), float(y)),
-        )
+        yield from _unheld(examination, a, b, shapely.intersection(a.region_at_home, b.region_at_home), (float(x), float(y)))
+    for folding in assembly.foldings:
+        for stuck in find_stuck(examination, folding):
+            if stuck.low_mm == 0.0:  # what lies on the panel itself; both are in its sheet's frame
+                yield from _unheld(examination, stuck.piece, stuck.carrier, shapely.intersection(stuck.piece.region, stuck.carrier.region), None)
+
+
+def _unheld(examination: Examination, a: Part | Panel, b: Part | Panel, shared: Any, where: tuple[float, float] | None) -> Iterator[Finding]:
+    """Two pieces that are glued to each other and share too little; ``where`` is on the card."""
+    style, area = examination.style, float(shared.area)
+    if area >= LEAST_GLUE_MM2:
+        return
+    message = (
+        f"The {a.name} is to be glued on the {b.name}, but only {style.area(area)} of it lies on that: nothing holds it. "
+        "Make the one longer, or set the other where it is covered."
+    )
+    title = f"The {a.name} has nothing to be glued on"
+    yield Finding("glued", "block", a.mechanism, (a.id, b.id), title, message, round(area, 2), LEAST_GLUE_MM2, "mm2", where=where)
 
 
 def _is_glued(joint: Joint, a: Part, b: Part) -> bool:

@@ -175,7 +175,10 @@ CHECKS: tuple[Check, ...] = (
         fold_flat.check_bounds,
     ),
     Check(
-        (Rule("glued", "mechanism"),), "Is there paper where it is glued?", "what is glued has an area; common practice, no source", glued.check_glued
+        (Rule("glued", "mechanism", moves_items=True),),
+        "Is there paper where it is glued?",
+        "what is glued has an area; common practice, no source",
+        glued.check_glued,
     ),
     Check((_CLOSURE,), "Does what closes it let it move?", "way round a stack along the neutral line", closing.check_closure),
     Check((Rule("spine", "card"),), "Is the spine wide enough?", "common practice, no source", fold_flat.check_spine),

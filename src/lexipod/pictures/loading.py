@@ -91,6 +91,14 @@ def is_slow(path: Path) -> bool:
         return False
 
 
+def changed_at(path: Path) -> int:
+    """When a file was changed last (ns); 0 for one that is not there."""
+    try:
+        return path.stat().st_mtime_ns
+    except OSError:
+        return 0
+
+
 def unread(sources: Iterable[str], folder: Path | None) -> dict[str, Path]:
     """Of the sources of a design those that take long to read and were not read yet, with their files."""
     found = {}
@@ -99,8 +107,7 @@ def unread(sources: Iterable[str], folder: Path | None) -> dict[str, Path]:
         if source.startswith("demo:") or Path(source).is_absolute() or ".." in Path(source).parts or not is_slow(path):
             continue
         try:
-            told = path.stat()
-            key = (str(path), told.st_mtime_ns, told.st_size)
+            key = (str(path), changed_at(path))
             if key not in _marks:
                 _marks[key] = _mark(read_ordinary(path, LARGEST_SVG, "an SVG"))
             if _marks[key] not in _read:
@@ -110,7 +117,7 @@ def unread(sources: Iterable[str], folder: Path | None) -> dict[str, Path]:
     return found
 
 
-_marks: dict[tuple[str, int, int], bytes] = {}
+_marks: dict[tuple[str, int], bytes] = {}
 """Marks of large files, as long as they stay as they are."""
 
 
@@ -133,4 +140,4 @@ def with_outline(item: Item, picture: Picture) -> Item:
     return msgspec.structs.replace(item, proportion=round(picture.proportion, 6), outline=picture.outline_rings)
 
 
-__all__ = ["ENDINGS", "import_picture", "is_slow", "keep_picture", "load_picture", "read_picture_file", "unread", "with_outline"]
+__all__ = ["ENDINGS", "changed_at", "import_picture", "is_slow", "keep_picture", "load_picture", "read_picture_file", "unread", "with_outline"]

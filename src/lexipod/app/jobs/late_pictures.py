@@ -8,7 +8,7 @@ from lexipod.app.jobs.job import Job
 from lexipod.app.state.desk import Desk
 from lexipod.app.state.session import Session
 from lexipod.pictures import Picture
-from lexipod.pictures.loading import keep_picture
+from lexipod.pictures.loading import changed_at, keep_picture
 
 
 class LatePictures(QObject):
@@ -35,7 +35,7 @@ class LatePictures(QObject):
     def _refused(self, why: str) -> None:
         path = self.desk.unread.get(self._source)
         if path is not None:
-            self.desk.refused[path] = why
+            self.desk.refused[path, changed_at(path)] = why
             self.desk.redraw()
 
 

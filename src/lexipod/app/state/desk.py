@@ -21,7 +21,7 @@ from lexipod.drawing.art import pictures_of
 from lexipod.errors import LexipodError
 from lexipod.geometry.frames import Array
 from lexipod.motion import FoldTrack, Pulled, System, Track, glued_sides, pulled_lengths, solve_folds, solve_track
-from lexipod.pictures.loading import unread
+from lexipod.pictures.loading import changed_at, unread
 from lexipod.recipes import find_recipe
 
 TRACK_STEPS = 181
@@ -56,8 +56,8 @@ class Desk(QObject):
         self.picture_faults: tuple[str, ...] = ()
         self.unread: dict[str, Path] = {}
         """Sources of pictures that are to be read aside, with their files."""
-        self.refused: dict[Path, str] = {}
-        """Files that could not be read aside, each with the sentence that says why."""
+        self.refused: dict[tuple[Path, int], str] = {}
+        """Files that could not be read aside, as they were then (time of the last change), each with the sentence that says why."""
         self._asked = self._answered = -1
         self._owns = examiner is None
         self.examiner = examiner or Examiner(self)
@@ -150,8 +150,9 @@ class Desk(QObject):
         """What is drawn on the parts; what takes long to read is left out until it was read aside."""
         design, folder = self.session.design, self.session.path.parent if self.session.path else None
         slow = unread((i.source for i in design.items if i.source), folder)
-        self.unread = {source: path for source, path in slow.items() if path not in self.refused}
-        without = {source: self.refused.get(path, f"{path.name} is being read; it is drawn when it is ready") for source, path in slow.items()}
+        why = {source: self.refused.get((path, changed_at(path)), "") for source, path in slow.items()}
+        self.unread = {source: path for source, path in slow.items() if not why[source]}
+        without = {source: why[source] or f"{path.name} is being read; it is drawn when it is ready" for source, path in slow.items()}
         self.art, self.picture_faults = pictures_of(design, assembly, folder, without=without)
         self.layers = self._keep_layers(assembly, self.art)
         self.fold_art = {on: tuple(lighter_shape(shape, ART_DETAIL_MM) for shape in shapes) for on, shapes in self.art.items()}
