@@ -6,9 +6,12 @@ import time
 import unittest
 from unittest import mock
 
-from PySide6.QtCore import QEventLoop, QObject, QTimer
+import shiboken6
+from PySide6.QtCore import QEvent, QEventLoop, QObject, QProcess, QTimer
+from PySide6.QtWidgets import QApplication
 
 from lexipod.app.frame.start import make_application
+from lexipod.app.jobs.helpers import MOST_CHORES, MOST_IDLE, Helpers
 from lexipod.app.jobs.job import Job
 from lexipod.app.state.session import Session
 from lexipod.aside.chores import CHORES, find_places, plan_foam
@@ -81,6 +84,7 @@ class JobTest(unittest.TestCase):
         self.answers, self.faults = [], []
         self.session = Session(CATALOG, card_with("spinner"))
         self.job = Job(self.parent, self.session, done=self.answers.append, failed=self.faults.append)
+        self.addClassCleanup(Helpers.of_program().close)
         self.addCleanup(self.job.stop)
 
     def until(self, condition, seconds=60.0):
@@ -117,10 +121,59 @@ class JobTest(unittest.TestCase):
         self.assertEqual(self.answers, [])
         self.assertIn("m9", self.faults[0])
 
+    def test_the_process_that_has_answered_does_the_next_chore(self):
+        Helpers.of_program().close()
+        used = []
+        for _ in range(2):
+            self.job.start("compare", card_with("spinner"), card_with("spinner"))
+            used.append(self.job._helper.process.processId())
+            self.until(lambda: not self.job.is_running)
+        self.assertEqual((used[0], len(self.answers), self.faults), (used[1], 2, []))
+
+    def test_one_that_failed_may_still_do_the_next_and_one_that_is_given_up_may_not(self):
+        self.job.start("fit", card_with("spinner"), "m9", ())
+        failed = self.job._helper
+        self.until(lambda: not self.job.is_running)
+        self.job.start("propose", Card(), Ways(units="mm"), 28.0, 20.0)
+        self.assertIs(self.job._helper, failed)
+        process = failed.process.processId()
+        self.job.stop()
+        self.assertNotIn(process, [h.process.processId() for h in Helpers.of_program().idle])
+        self.assertTrue(Helpers.of_program().idle, "another one is on its way up")
+
+    def test_one_that_died_while_it_waited_is_not_taken(self):
+        Helpers.of_program().warm()
+        for helper in Helpers.of_program().idle:
+            helper.process.kill()
+            helper.process.waitForFinished(3000)
+        self.job.start("compare", card_with("spinner"), card_with("spinner"))
+        self.until(lambda: not self.job.is_running)
+        self.assertEqual((len(self.answers), self.faults), (1, []))
+
+    def test_no_more_wait_than_are_wanted_and_none_works_for_ever(self):
+        helpers = Helpers(self.parent)
+        taken = [helpers.take() for _ in range(MOST_IDLE + 1)]
+        taken[0].chores = MOST_CHORES
+        for helper in taken:
+            helpers.give_back(helper)
+        self.assertEqual(helpers.idle, tuple(taken[1:]))
+        helpers.close()
+        self.assertEqual(helpers.idle, ())
+
+    def test_a_job_that_is_gone_leaves_no_work_behind(self):
+        parent = QObject()
+        job = Job(parent, self.session, done=self.answers.append, failed=self.faults.append)
+        job.start("propose", Card(), Ways(units="mm"), 28.0, 20.0)
+        process = job._helper.process
+        self.until(lambda: process.processId() > 0)
+        parent.deleteLater()
+        QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+        self.assertFalse(shiboken6.isValid(process) and process.state() != QProcess.ProcessState.NotRunning)
+
     def test_a_process_that_ends_early_is_told(self):
         self.job.start("propose", Card(), Ways(units="mm"), 28.0, 20.0)
-        self.until(lambda: self.job._process.processId() > 0)
-        self.job._process.kill()
+        self.until(lambda: self.job._helper.process.processId() > 0)
+        self.job._helper.process.kill()
         self.until(lambda: not self.job.is_running)
         self.assertIn("ended early", self.faults[0])
 

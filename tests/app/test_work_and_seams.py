@@ -69,7 +69,7 @@ class LateAnswerTest(WindowTest):
         self.assertEqual(self.session.design, before)
         self.assertEqual((panel.plan.isEnabled(), panel.plan.text()), (True, "plan pads where it sags"))
         panel.plan.click()
-        panel.planning._process.kill()
+        panel.planning._helper.process.kill()
         self.until(lambda: not panel.planning.is_running)
         self.assertEqual((panel.plan.isEnabled(), panel.plan.text()), (True, "plan pads where it sags"))
         self.assertIn("ended early", self.window.strip.label.text())
@@ -265,7 +265,7 @@ class ExportTest(WindowTest):
         self.assertIn("stopped", self.window.strip.label.text())
         self.window.files.export_to(self.folder / "later.pdf")
         job = next(j for j in self.window.files.findChildren(Job) if j.is_running)
-        process = job._process
+        process = job._helper.process
         self.session.history.mark_saved()
         self.window.close()
         self.assertFalse(job.is_running)

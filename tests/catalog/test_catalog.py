@@ -138,6 +138,18 @@ class OwnTablesTest(unittest.TestCase):
             self.assertEqual(book.stocks["card-300"].caliper_mm, 0.41)
             self.assertIn("na.a2", book.cards)
 
+    def test_what_another_process_writes_meanwhile_is_seen(self):
+        with tempfile.TemporaryDirectory() as folder:
+            before = load_catalog(Path(folder))
+            self.assertIs(load_catalog(Path(folder)), before, "what has not changed is not read again")
+            Path(folder, "mine.toml").write_text('[cards]\nmine = { name = "M", width = 50, height = 60 }')
+            self.assertIn("mine", load_catalog(Path(folder)).cards)
+            Path(folder, "mine.toml").write_text("[cards\n")
+            with self.assertRaisesRegex(FileError, "TOML"):
+                load_catalog(Path(folder))
+            Path(folder, "mine.toml").unlink()
+            self.assertEqual(load_catalog(Path(folder)).cards, before.cards)
+
     def test_faults_name_file_entry_and_field(self):
         faults = {
             '[cards]\nx = { name = "X", width = "4 in" }': "cards.x.*height",

@@ -151,6 +151,32 @@ class ExaminerTest(unittest.TestCase):
             [(f.key, f.measured, [r.set for r in f.remedies]) for f in wanted],
         )
 
+    def test_an_answer_is_not_remembered_past_a_change_of_the_makers_own_tables(self):
+        import os
+        import subprocess
+        import sys
+        import tempfile
+        from pathlib import Path
+
+        with tempfile.TemporaryDirectory() as home:
+            tables = Path(home) / "lexipod" / "catalog"
+            environment = {**os.environ, "XDG_CONFIG_HOME": home, "XDG_DATA_HOME": home}
+            with subprocess.Popen([sys.executable, *EXAMINER], stdin=subprocess.PIPE, stdout=subprocess.PIPE, env=environment) as process:
+                told = []
+                for thickness in ("0.3 mm", "3 mm"):
+                    tables.mkdir(parents=True, exist_ok=True)
+                    (tables / "own.toml").write_text(f'[stocks]\ncard-300 = {{ name = "Mine", grammage = 302, caliper = "{thickness}" }}\n')
+                    process.stdin.write(pack((len(told), slider())))
+                    process.stdin.flush()
+                    buffer, found = bytearray(), []
+                    while not found or found[-1].stage != "cured":
+                        buffer += process.stdout.read1()
+                        found += unpack(buffer)
+                    told.append({f.key for f in found[-1].findings})
+                process.stdin.close()
+                self.assertEqual(process.wait(10), 0)
+        self.assertNotEqual(told[0], told[1])
+
     def test_it_ends_with_its_input(self):
         target = io.BytesIO()
         serve(io.BytesIO(), target)

@@ -1,6 +1,6 @@
-"""Long work in a process of its own: one call in, one answer out, so that no reckoning holds up a hand.
+"""Long work in a process of its own: a call in, its answer out, so that no reckoning holds up a hand.
 
-The calls are named here; the window asks for them by name and kills the process to give up.
+The calls are named here; the window asks for them by name and kills the process to give up. One that has answered waits for the next.
 """
 
 from __future__ import annotations
@@ -194,15 +194,24 @@ def _tell(share: Any) -> None:
     sys.stdout.buffer.flush()
 
 
-def main() -> None:
-    """Reads a name and its arguments, writes ``(True, answer)`` or ``(False, sentence)``; before it ``(None, share)`` for what is done."""
-    ((name, arguments),) = unpack(bytearray(sys.stdin.buffer.read()))
+def _answer(name: str, arguments: tuple[Any, ...]) -> tuple[bool, Any]:
     try:
-        answer: tuple[bool, Any] = (True, CHORES[name](*arguments))
+        return True, CHORES[name](*arguments)
     except SendError as error:
-        answer = (False, error)
+        return False, error
     except (LexipodError, ValueError) as error:
-        answer = (False, str(error))
+        return False, str(error)
     except Exception as fault:  # the asker must be told whatever happens
-        answer = (False, f"It could not be worked out; something went wrong inside ({type(fault).__name__}: {shortened(fault)}).")
-    sys.stdout.buffer.write(pack(answer))
+        return False, f"It could not be worked out; something went wrong inside ({type(fault).__name__}: {shortened(fault)})."
+
+
+def main() -> None:
+    """Reads names with their arguments until the input ends, and answers each: ``(True, answer)`` or ``(False, sentence)``; before it
+    ``(None, share)`` for what is done."""
+    buffer = bytearray()
+    with open(sys.stdin.fileno(), "rb", buffering=0, closefd=False) as source:
+        while chunk := source.read(65536):
+            buffer += chunk
+            for name, arguments in unpack(buffer):
+                sys.stdout.buffer.write(pack(_answer(name, arguments)))
+                sys.stdout.buffer.flush()

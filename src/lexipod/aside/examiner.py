@@ -23,7 +23,7 @@ from lexipod.checks.examination import COARSE_STEPS, FINE_STEPS
 from lexipod.cures import with_remedies
 from lexipod.design import Design
 from lexipod.design.files import format_design
-from lexipod.errors import LexipodError, shortened
+from lexipod.errors import FileError, LexipodError, shortened
 from lexipod.fitting import grant_wishes, wish_first
 from lexipod.ribbon import fold_events, fold_rows, ribbon_events, ribbon_rows
 
@@ -131,6 +131,9 @@ def serve(source: BinaryIO, target: BinaryIO) -> None:
                 answers.append(judgement)
                 tell(judgement)
 
+            with contextlib.suppress(FileError):  # a table that is torn meanwhile: the one that was read stands
+                if load_catalog() is not catalog:
+                    catalog, remembered = load_catalog(), Remembered()
             examine_design(design, catalog, revision, tell=tell_and_note, is_current=is_current, known=remembered.find(design))
             remembered.keep(design, answers)
 

@@ -7,7 +7,7 @@ import re
 import tomllib
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
-from functools import cache
+from functools import lru_cache
 from importlib import resources
 from pathlib import Path
 from typing import Any, TypeVar
@@ -272,7 +272,6 @@ def keep_own(table: str, rows: Mapping[str, Mapping[str, Any]], told: str, folde
         fresh.replace(target)
     except OSError as error:
         raise FileError(target, f"cannot be written ({error})") from error
-    _load_cached.cache_clear()
 
 
 def keep_offcuts(offcuts: Iterable[Offcut], folder: Path | None = None) -> None:
@@ -302,12 +301,23 @@ def _quoted(text: str) -> str:
 
 
 def load_catalog(folder: Path | None = None) -> Catalog:
-    """The shipped tables with the user's entries (from ``folder``, else the usual place) on top."""
-    return _load_cached(folder or user_catalog_folder())
+    """The shipped tables with the user's entries (from ``folder``, else the usual place) on top, as they are now: a process that has been
+    here for long sees what another has written since."""
+    folder = folder or user_catalog_folder()
+    return _load_cached(folder, tuple(_stamp(path) for path in sorted(folder.glob("*.toml"))) if folder.is_dir() else ())
 
 
-@cache
-def _load_cached(folder: Path) -> Catalog:
+def _stamp(path: Path) -> tuple[str, int, int]:
+    """What tells whether a file is still the same."""
+    try:
+        known = path.stat()
+    except OSError:
+        return path.name, 0, 0  # what is wrong with it is told when it is read
+    return path.name, known.st_mtime_ns, known.st_size
+
+
+@lru_cache(maxsize=8)
+def _load_cached(folder: Path, _: tuple[tuple[str, int, int], ...]) -> Catalog:
     merged: dict[str, dict[str, Any]] = {table: {} for table in TABLES}
     listed: set[str] = set()
     shipped = resources.files("lexipod.catalog") / "data"

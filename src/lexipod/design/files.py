@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import errno
+import inspect
 import json
 import os
 import re
@@ -164,4 +165,7 @@ def design_schema() -> dict[str, Any]:
     schema = msgspec.json.schema(Design)
     schema["$schema"] = "https://json-schema.org/draft/2020-12/schema"
     schema["title"] = "Lexipod design"
+    for described in schema["$defs"].values():
+        if "description" in described:  # versions of the library differ in whether they leave the indentation of the source
+            described["description"] = inspect.cleandoc(described["description"])
     return schema

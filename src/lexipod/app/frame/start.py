@@ -8,16 +8,20 @@ from pathlib import Path
 from types import TracebackType
 
 import platformdirs
-from PySide6.QtCore import QSettings
+from PySide6.QtCore import QSettings, QTimer
 from PySide6.QtWidgets import QApplication
 
 from lexipod.app.frame.window import MainWindow
+from lexipod.app.jobs.helpers import Helpers
 from lexipod.app.look import font, load_fonts
 from lexipod.app.state.session import Session
 from lexipod.catalog import load_catalog
 from lexipod.demo import demo_names, load_demo
 from lexipod.design import Design
 from lexipod.errors import LexipodError
+
+WARM_AFTER_MS = 2500
+"""So long after the window is seen a process is begun for the first chore: by then the first card is judged."""
 
 
 def make_settings() -> QSettings:
@@ -59,6 +63,7 @@ def run_window(path: Path | None, *, demo: bool) -> int:
     if name:
         window.view.go_to("fit")
     window.files.offer_recovery()
+    QTimer.singleShot(WARM_AFTER_MS, window, Helpers.of_program().warm)
     return app.exec()
 
 

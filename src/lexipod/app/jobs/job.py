@@ -6,15 +6,13 @@ it on the card, and can ask again.
 
 from __future__ import annotations
 
-import sys
 from collections.abc import Callable
 from typing import Any
 
-from PySide6.QtCore import QObject, QProcess, Signal
+from PySide6.QtCore import QObject, Signal
 
+from lexipod.app.jobs.helpers import Helper, Helpers
 from lexipod.app.state.session import Session
-from lexipod.aside.judgement import CHORE
-from lexipod.aside.wire import pack, unpack
 from lexipod.design import Design
 
 CHANGED = "The card was changed meanwhile; ask again."
@@ -30,17 +28,15 @@ class Job(QObject):
         super().__init__(parent)
         self.session = session
         self._done, self._failed = done, failed
-        self._buffer = bytearray()
-        self._process: QProcess | None = None
+        self._helper: Helper | None = None
         self._asked_about: Design | None = None
-        self._answer: tuple[bool, Any] | None = None
         self.fault: Any = None
         """What the last one failed with, where it is more than a sentence."""
 
     @property
     def is_running(self) -> bool:
         """Whether an answer is awaited."""
-        return self._process is not None
+        return self._helper is not None
 
     @property
     def is_old(self) -> bool:
@@ -50,50 +46,46 @@ class Job(QObject):
     def start(self, name: str, *arguments: Any) -> None:
         """Begins; what runs already is given up."""
         self.stop()
-        self._answer = None
         self._asked_about = self.session.design
-        process = QProcess(self)
-        process.setProcessChannelMode(QProcess.ProcessChannelMode.ForwardedErrorChannel)
-        process.finished.connect(lambda *_: self._ended(process))
-        process.errorOccurred.connect(lambda error: self._ended(process) if error == QProcess.ProcessError.FailedToStart else None)
-        process.readyReadStandardOutput.connect(lambda: self._read(process))
-        self._process = process
-        self._buffer.clear()
-        process.start(sys.executable, list(CHORE))
-        process.write(pack((name, arguments)))
-        process.closeWriteChannel()
+        self._helper = helper = Helpers.of_program().take()
+        helper.told.connect(self._hear)
+        helper.ended.connect(self._lost)
+        self.destroyed.connect(helper.end)
+        helper.ask(name, arguments)
+        if not helper.is_alive:
+            self._lost()
 
     def stop(self) -> None:
-        """Gives up what runs; nobody is told."""
-        process, self._process = self._process, None
-        if process is not None:
-            process.kill()
-            process.waitForFinished(2000)
-            process.deleteLater()
+        """Gives up what runs; nobody is told. Another process is begun in the place of the one that is ended."""
+        helper = self._let_go()
+        if helper is not None:
+            helper.end()
+            Helpers.of_program().warm()
 
-    def _read(self, process: QProcess) -> None:
-        if process is not self._process:
-            return
-        self._buffer += process.readAllStandardOutput().data()
-        for is_well, told in unpack(self._buffer):
-            if is_well is None:
-                self.went_on.emit(told)
-            else:
-                self._answer = (is_well, told)
+    def _let_go(self) -> Helper | None:
+        helper, self._helper = self._helper, None
+        if helper is not None:
+            helper.told.disconnect(self._hear)
+            helper.ended.disconnect(self._lost)
+            self.destroyed.disconnect(helper.end)
+        return helper
 
-    def _ended(self, process: QProcess) -> None:
-        if process is not self._process:
+    def _hear(self, message: tuple[bool | None, Any]) -> None:
+        is_well, told = message
+        if is_well is None:
+            self.went_on.emit(told)
             return
-        self._read(process)
-        self._process = None
-        process.deleteLater()
-        answer, self._answer = self._answer, None
-        if answer is None:
-            self._failed("It could not be worked out; the program that does it ended early.")
-            return
-        is_well, told = answer
+        helper = self._let_go()
+        if helper is not None:
+            Helpers.of_program().give_back(helper)
         if is_well:
             self._done(told)
         else:
             self.fault = told
             self._failed(str(told))
+
+    def _lost(self) -> None:
+        helper = self._let_go()
+        if helper is not None:
+            helper.deleteLater()
+            self._failed("It could not be worked out; the program that does it ended early.")
