@@ -9,9 +9,10 @@ import numpy as np
 import shapely
 
 from lexipod.checks import Examination
-from lexipod.checks.seen import sights
-from lexipod.checks.surfaces import halts_of
+from lexipod.checks.seen import reader_camera, scene_at, sights
+from lexipod.checks.surfaces import halts_of, standing_at
 from lexipod.design import Card, Item
+from lexipod.drawing.folds import PLAN, facets_of
 from lexipod.errors import LexipodError
 from lexipod.geometry.frames import apply_pose, invert_pose
 from lexipod.geometry.space import apply_frame, invert_frame
@@ -139,4 +140,75 @@ def compare_layout(design):
                 found = count(examination, item, drive.mechanism, travel)
                 if found is not None:
                     rows.append((item_id, travel, float(told.share[k]), found))
+    return rows
+
+
+ROOM_MM = 0.6
+"""What passes an edge nearer than this is not held against anybody."""
+
+
+def cast_rays(examination: Examination, mechanism: str, travel: float, rng, count: int = 40):
+    """Of random points on the faces of what folds, held where it stands: (panel, face, point, whether the straight way from it to the reader's
+    eye is free). Shares with the program where the panels and the eye are; knows nothing of paper to look at, or of an order of painting.
+    Points whose way passes an edge, or a sheet that they lie on, by less than ``ROOM_MM`` are left out."""
+    scene = scene_at(examination, {mechanism: travel})
+    facets, _ = facets_of(scene)
+    eye = reader_camera(examination, {mechanism: travel}).eye
+    clear = {f.id for f in facets if (s := CATALOG.stocks.get(examination.assembly.carriers[f.id].stock)) is not None and s.clear}
+    regions = {f.id: shapely.Polygon(f.rings[0], f.rings[1:]) for f in facets}
+    panels = [f for f in facets if f.id in examination.assembly.panels and f.id not in examination.assembly.by_id and f.id not in clear]
+    found = []
+    for facet in panels:
+        low, high = facet.rings[0].min(axis=0), facet.rings[0].max(axis=0)
+        points = rng.uniform(low, high, (count, 2))
+        region = regions[facet.id]
+        points = points[shapely.contains_xy(region.buffer(-ROOM_MM), points[:, 0], points[:, 1])]
+        starts = apply_frame(facet.frame, np.column_stack([points, np.zeros(len(points))]))
+        for point, start in zip(points, starts, strict=True):
+            answer = _is_free(start, eye, [(o.frame, regions[o.id]) for o in facets if o.id != facet.id and o.id not in clear])
+            if answer is not None:
+                found.append((facet.id, "front" if facet.normal @ (eye - start) > 0 else "back", point, answer))
+    return found
+
+
+def _is_free(start, eye, sheets):
+    """Whether nothing stands between a point and the eye; None where it is too near to be told."""
+    way = eye - start
+    for frame, region in sheets:
+        lie, ahead = (start - frame[:, 3]) @ frame[:, 2], way @ frame[:, 2]
+        flat = apply_frame(invert_frame(frame), start[None])[0, :2]
+        if abs(lie) < ROOM_MM:
+            if region.buffer(ROOM_MM).contains(shapely.Point(flat)):
+                return None  # on that sheet, or about to be: which lies over which is another question
+            continue
+        if abs(ahead) < 1e-9 or not 0.0 < -lie / ahead < 1.0:
+            continue
+        hit = apply_frame(invert_frame(frame), (start - way * (lie / ahead))[None])[0, :2]
+        spot = shapely.Point(hit)
+        slant = max(1.0, float(np.linalg.norm(way) / abs(ahead)))
+        if region.boundary.distance(spot) < ROOM_MM * min(slant, 4.0):
+            return None
+        if region.contains(spot):
+            return False
+    return True
+
+
+def compare_standing(design, rng, most: int = 4):
+    """(panel, face, travel, told as seen, seen along the ray) for random points on the panels at some positions where something stands."""
+    examination = examine(design, CATALOG, steps=25)
+    rows = []
+    for folding in examination.assembly.foldings:
+        name, drive = folding.mechanism, folding.drive
+        for travel in rng.uniform(min(drive.rest, drive.end), max(drive.rest, drive.end), most):
+            at = {name: float(travel)}
+            if reader_camera(examination, at) is PLAN:
+                continue
+            told = {}
+            for on, face, region in standing_at(examination, at):
+                told[on, face] = shapely.union(told.get((on, face), shapely.Polygon()), region)
+            for on, face, point, free in cast_rays(examination, name, float(travel), rng):
+                region = told.get((on, face), shapely.Polygon())
+                if not region.is_empty and region.boundary.distance(shapely.Point(point)) < ROOM_MM:
+                    continue
+                rows.append((on, face, float(travel), bool(shapely.contains_xy(region, *point)), free))
     return rows

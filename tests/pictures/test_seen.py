@@ -15,7 +15,7 @@ from lexipod.errors import ChoiceError, LexipodError
 from lexipod.fitting.through import also_elsewhere, laid_through, opening_of
 from lexipod.geometry.frames import apply_pose
 from lexipod.pipeline import examine
-from tests.random_pictures import compare_layout, draw_layout
+from tests.random_pictures import compare_layout, compare_standing, draw_layout
 from tests.zoo import CATALOG, FLAT, FOLDED, card_with
 
 PICTURE = Item("a1", "picture", "card.front", source="x.svg", width=14.0, height=10.0, proportion=1.4)
@@ -147,6 +147,27 @@ class EverSeenTest(unittest.TestCase):
         ring = about.buffer(far - 1.0, quad_segs=64).difference(about.buffer(near + 1.0, quad_segs=64))
         self.assertGreater(shapely.intersection(row.region, ring).area, 0.97 * ring.area)
         self.assertEqual(len({g.travel for g in glimpses(examination) if g.on == "m1.wheel"}), 6)
+
+    def test_what_is_seen_where_something_stands_is_what_the_way_to_the_eye_is_free_to(self):
+        """Ten folds, each held at four positions, against rays cast through all sheets. Not the wiper: its leaf bends, and is painted by its
+        layers."""
+        rng, count, wrong = np.random.default_rng(5), 0, []
+        for recipe in FOLDED:
+            if recipe != "wiper":
+                rows = compare_standing(card_with(recipe, Card(size="na.a7")), rng)
+                count += len(rows)
+                wrong += [(recipe, *row) for row in rows if row[3] != row[4]]
+        self.assertGreater(count, 1000)
+        self.assertEqual(wrong, [])
+
+    def test_a_face_that_is_seen_only_while_it_stands_is_ever_seen(self):
+        """The side of a box lies hidden or edge on whenever the card lies flat shut; and what stands covers part of the page behind it."""
+        examination = examine(card_with("popout-box", Card(size="na.a7")), CATALOG, steps=25)
+        halts = {(g.on, g.face) for g in glimpses(examination)}
+        ever = {(r.on, r.face): r.share for r in ever_seen(examination)}
+        only_standing = set(ever) - halts
+        self.assertTrue(only_standing)
+        self.assertTrue(all(0.0 < share <= 1.0 for share in ever.values()))
 
     def test_the_reader_halts_at_rest_and_end_besides_the_places_on_the_way(self):
         assembly = examine(card_with("strip-slider", Card(size="na.a7")), CATALOG, steps=2).assembly

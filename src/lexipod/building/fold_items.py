@@ -5,12 +5,18 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import replace
+from typing import Any
 
-from lexipod.assembly import Blank, Folding, FoldJoint, Panel
-from lexipod.building.items import USUAL_FOAM, cut_outline
+import numpy as np
+import shapely
+
+from lexipod.assembly import Blank, Crease, Folding, FoldJoint, Panel
+from lexipod.assembly.blanks import Point
+from lexipod.building.items import LEAST_HOLE_MM2, USUAL_FOAM, cut_outline, largest_piece
 from lexipod.catalog import FILM, Catalog
 from lexipod.design import Item
-from lexipod.geometry.shapes import split_region
+from lexipod.errors import ParameterError, quoted
+from lexipod.geometry.shapes import join_regions, split_region
 
 
 def with_items(folding: Folding, items: Iterable[Item], catalog: Catalog) -> Folding:
@@ -22,7 +28,15 @@ def with_items(folding: Folding, items: Iterable[Item], catalog: Catalog) -> Fol
     return folding
 
 
+def neighbours_of(folding: Folding, panel: str) -> tuple[str, ...]:
+    """The panels that a panel hangs together with over a crease of the same piece."""
+    pairs = [c.panels for s in folding.sheets for c in s.creases if panel in c.panels]
+    return tuple(dict.fromkeys(p for pair in pairs for p in pair if p != panel))
+
+
 def _with_item(folding: Folding, item: Item, carrier: Panel, catalog: Catalog) -> Folding:
+    if item.across:
+        return _with_mat_across(folding, item, carrier, catalog)
     side = 1 if item.face == "front" else -1
     outline, holes = split_region(cut_outline(item, carrier.outline, carrier.holes))
     name = f"{folding.mechanism}.item-{item.id}"
@@ -53,4 +67,53 @@ def _with_item(folding: Folding, item: Item, carrier: Panel, catalog: Catalog) -
     return folding
 
 
-__all__ = ["with_items"]
+def _with_mat_across(folding: Folding, item: Item, carrier: Panel, catalog: Catalog) -> Folding:
+    """A mat over two panels of one piece: cut in one, scored where that piece is, glued to both."""
+    sheet = next((s for s in folding.sheets if any({item.on, item.across} == set(c.panels) for c in s.creases)), None)
+    if sheet is None:
+        beside = [f"{folding.by_id[p].name} ({p})" for p in neighbours_of(folding, item.on) if not folding.by_id[p].base]
+        would_do = f"; beside it {'are' if len(beside) > 1 else 'is'} {', '.join(beside)}" if beside else "; it hangs on no fold"
+        raise ParameterError(f"items.{item.id}.across", f"{quoted(item.across)} is no panel beside the {carrier.name}{would_do}")
+    creases = [c for c in sheet.creases if {item.on, item.across} == set(c.panels)]
+    panels = (carrier, folding.by_id[item.across])
+    laid = [np.asarray(sheet.laid.get(p.id, _AS_IT_IS), dtype=float) for p in panels]
+    regions = [shapely.transform(p.region, lambda xy, m=m: xy @ m[:, :2].T + m[:, 2]) for p, m in zip(panels, laid, strict=True)]
+    whole = shapely.buffer(join_regions(regions), -item.border, join_style="mitre", mitre_limit=3.0)
+    pieces = [shapely.intersection(whole, r) for r in regions]
+    if any(p.area < LEAST_HOLE_MM2 for p in pieces):
+        raise ParameterError(f"items.{item.id}", "nothing is left of it inside its border; a narrower one would do")
+    pieces = [largest_piece(p) for p in pieces]
+    name, label = f"{folding.mechanism}.item-{item.id}", f"mat {item.id}"
+    stock = item.stock or carrier.stock
+    side = 1 if item.face == "front" else -1
+    made, joints = [], []
+    for panel, m, piece, own in zip(panels, laid, pieces, (name, f"{name}-across"), strict=True):
+        to_panel = np.linalg.inv(m[:, :2])
+        outline, holes = split_region(shapely.transform(piece, lambda xy, m=m, back=to_panel: (xy - m[:, 2]) @ back.T))
+        face = side if np.linalg.det(m[:, :2]) * np.linalg.det(laid[0][:, :2]) > 0 else -side
+        faces = ("picture", "paper") if face > 0 else ("paper", "picture")
+        tall = catalog.stocks[stock].caliper_mm
+        made.append(Panel(own, label, folding.mechanism, own, outline, stock, tall, holes=holes, faces=faces, item=item.id))
+        joints.append(FoldJoint(f"{own}-glued", "fixed", own, panel.id, side=face))
+    renamed = {item.on: name, item.across: f"{name}-across"}
+    outline, holes = split_region(join_regions(pieces))
+    scores = [replace(c, start=a, end=b, panels=(renamed[c.panels[0]], renamed[c.panels[1]])) for c in creases for a, b in _inside(c, whole)]
+    own_laid = {renamed[p.id]: m for p, m in zip(panels, laid, strict=True) if p.id in sheet.laid}
+    note = "fold it with what it is glued to before the glue sets"
+    blank = Blank(
+        name, label, stock, outline, tuple(renamed.values()), holes=holes, creases=tuple(scores), laid=own_laid, note=note, grain=sheet.grain
+    )
+    return replace(folding, panels=(*folding.panels, *made), joints=(*folding.joints, *joints), sheets=(*folding.sheets, blank))
+
+
+_AS_IT_IS = ((1.0, 0.0, 0.0), (0.0, 1.0, 0.0))
+
+
+def _inside(crease: Crease, region: Any) -> list[tuple[Point, Point]]:
+    """The stretches of a crease that lie in a region."""
+    found = shapely.intersection(shapely.LineString([crease.start, crease.end]), region)
+    lines = [shapely.get_coordinates(p) for p in shapely.get_parts(found) if p.geom_type == "LineString"]
+    return [((float(xy[0, 0]), float(xy[0, 1])), (float(xy[-1, 0]), float(xy[-1, 1]))) for xy in lines]
+
+
+__all__ = ["neighbours_of", "with_items"]

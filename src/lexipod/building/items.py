@@ -58,6 +58,8 @@ def build_items(items: Iterable[Item], parts: list[Part], catalog: Catalog, pane
         if carrier is None:
             strays += [] if item.on in panels else [item.id]
             continue
+        if item.across:
+            raise ParameterError(f"items.{item.id}.across", f"the {carrier.name} hangs on no fold that a mat can lie across; lay one on each side")
         for part, joint in _parts_of(item, carrier, [*parts, *made], catalog):
             made.append(part)
             joints.append(joint)

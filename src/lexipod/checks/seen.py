@@ -68,11 +68,8 @@ def target_of(examination: Examination, item: Item) -> Target:
     if item.is_ink:
         return Target(f"{item.on}{face}", region, right, up)  # type: ignore[arg-type]
     own = f"{carrier.mechanism}.item-{item.id}"
-    part = assembly.by_id.get(own)
-    if part is not None:
-        region = part.region
-        return Target(own if item.face == "front" else f"{own}:back", region, right, up)  # type: ignore[arg-type]
-    return Target(f"{own}{face}", region, right, up)  # type: ignore[arg-type]
+    piece = assembly.by_id.get(own) or assembly.panels.get(own)
+    return Target(f"{own}{face}", region if piece is None else piece.region, right, up)  # type: ignore[arg-type]
 
 
 def goes_flat(examination: Examination, mechanism: str) -> bool:

@@ -1,11 +1,12 @@
 """What is seen where: every surface that the reader sees with the mechanisms held at a position, and what is ever seen of each part.
 
-Areas are exact where everything lies flat; positions at which something stands are not looked at.
+Areas are exact where everything lies flat. Where something stands it is what is left on the paper as the reader sees it, by the order in
+which it is painted, and laid back on the panels.
 """
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -14,14 +15,17 @@ import shapely
 
 from lexipod.assembly import Assembly
 from lexipod.checks.examination import FEW, Examination
-from lexipod.checks.seen import reader_camera, scene_at
-from lexipod.drawing.folds import PLAN, face_key, facets_of, layers_of
+from lexipod.checks.seen import LOOKS, reader_camera, scene_at
+from lexipod.drawing.folds import PLAN, Camera, face_key, facets_of, layers_of
 from lexipod.drawing.painters_order import order_facets
 from lexipod.errors import LexipodError
 from lexipod.geometry.frames import Array, transform_regions
-from lexipod.geometry.space import apply_flat, apply_frame, invert_frame, planar_frame
+from lexipod.geometry.shapes import region_of_rings
+from lexipod.geometry.space import apply_frame, invert_frame, planar_frame
 
 LEAST_MM2 = 1.0
+EDGE_ON = 1e-3
+"""What is seen so much from its edge shows nothing of its face: the share that its area has on the paper."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -78,28 +82,55 @@ def _pose_at(examination: Examination, part_id: str, at: Mapping[str, float]) ->
 
 
 def _surfaces_of_scene(examination: Examination, at: dict[str, float]) -> list[Surface]:
+    foams = examination.catalog.foams
+    rows = _left_on_paper(examination, at, PLAN)
+    return [Surface(on, face, free, frame) for on, face, stock, free, frame in rows if stock not in foams]
+
+
+def _left_on_paper(examination: Examination, at: dict[str, float], camera: Camera) -> Iterator[tuple[str, str, str, Any, Array]]:
+    """What is seen of each piece of a card that folds, nearest first: part or panel, face, stock, the region on the paper of the camera, and
+    the frame that takes the points of that part to the card's."""
     scene = scene_at(examination, at)
     facets, _ = facets_of(scene)
-    above, by_layers = layers_of(scene, PLAN.eye, dict(scene.sides))
-    ordered = order_facets(facets, PLAN.eye, PLAN.project, above, by_layers)
-    assembly = examination.assembly
+    above, by_layers = layers_of(scene, camera.eye, dict(scene.sides))
     over: Any = shapely.Polygon()
-    found = []
-    for facet in reversed(ordered):
-        stock = assembly.carriers[facet.id].stock
-        if examination.catalog.stocks.get(stock) is not None and examination.catalog.stocks[stock].clear:
+    for facet in reversed(order_facets(facets, camera.eye, camera.project, above, by_layers)):
+        stock = examination.assembly.carriers[facet.id].stock
+        known = examination.catalog.stocks.get(stock)
+        if known is not None and known.clear:
             continue
-        flat = shapely.Polygon(facet.rings[0], facet.rings[1:])
-        region = shapely.make_valid(shapely.transform(flat, lambda xy, f=facet: apply_flat(f.frame, xy)))
+        region = region_of_rings([camera.project(_in_space(facet.frame, ring)) for ring in facet.rings])
         free = shapely.difference(region, over)
         over = shapely.union(over, region)
-        is_front = float(facet.normal[2]) >= 0
+        if free.is_empty:
+            continue
+        is_front = bool(facet.normal @ (camera.eye - facet.frame[:, 3]) >= 0)
         key, moved = face_key(scene, facet.id, is_front=is_front)
         on, _, face = key.partition(":")
-        frame = facet.frame if moved is None else _composed(facet.frame, moved)
-        if not free.is_empty and stock not in examination.catalog.foams:
-            found.append(Surface(on, face or "front", free, frame))
-    return found
+        yield on, face or "front", stock, free, facet.frame if moved is None else _composed(facet.frame, moved)
+
+
+def _in_space(frame: Array, ring: Array) -> Array:
+    return apply_frame(frame, np.column_stack([ring, np.zeros(len(ring))]))
+
+
+def standing_at(examination: Examination, at: dict[str, float]) -> Iterator[tuple[str, str, Any]]:
+    """What is seen of each face while something stands, in the frame of its part: along the rays from the eye back onto the paper."""
+    camera = reader_camera(examination, at)
+    turn, centre = camera.rotation, np.asarray(camera.centre)
+    for on, face, stock, free, frame in _left_on_paper(examination, at, camera):
+        across = np.column_stack([turn @ frame[:, 0], turn @ frame[:, 1], turn @ (frame[:, 3] - centre)])
+        depth = np.array([0.0, 0.0, 1.0]) - across[2] / camera.distance_mm
+        to_paper = np.stack([across[0], across[1], depth])
+        if stock in examination.catalog.foams or abs(np.linalg.det(to_paper)) < EDGE_ON:
+            continue
+        back = np.linalg.inv(to_paper)
+
+        def laid(xy: Array, back: Array = back) -> Array:
+            onto: Array = np.column_stack([xy, np.ones(len(xy))]) @ back.T
+            return onto[:, :2] / onto[:, 2:]
+
+        yield on, face, shapely.buffer(shapely.make_valid(shapely.transform(free, laid)), 0.0)  # faces only, no lines
 
 
 def _composed(frame: Array, moved: Array) -> Array:
@@ -135,7 +166,8 @@ class Glimpse:
 
 @dataclass(frozen=True, eq=False)
 class EverSeen:
-    """What of a face is seen at some position of some mechanism, in the frame of its part, and its share of the whole."""
+    """What of a face is seen at some position of some mechanism, in the frame of its part, and its share of the whole; what stands is seen
+    from where the reader sits."""
 
     on: str
     face: str
@@ -174,7 +206,7 @@ def _on_part(surface: Surface) -> Any:
 
 
 def ever_seen(examination: Examination) -> tuple[EverSeen, ...]:
-    """What is ever seen of each face: at all halts, and at positions on the way of what lies flat all the way."""
+    """What is ever seen of each face: at all halts, and at positions on the way."""
     return examination.once("ever seen", lambda: tuple(_ever_seen(examination)))
 
 
@@ -182,9 +214,12 @@ def _ever_seen(examination: Examination) -> list[EverSeen]:
     assembly = examination.assembly
     seen: dict[tuple[str, str], list[Any]] = {}
     rows = list(glimpses(examination))
-    for drive in assembly.drives:
-        for travel in np.linspace(drive.rest, drive.end, FEW)[1:-1]:
+    for drive in assembly.all_drives:
+        for travel in np.linspace(drive.rest, drive.end, FEW if assembly.folding_of(drive.mechanism) is None else LOOKS)[1:-1]:
             rows += _glimpses_at(examination, drive.mechanism, float(travel))
+            if reader_camera(examination, {drive.mechanism: float(travel)}) is not PLAN:
+                for on, face, region in standing_at(examination, {drive.mechanism: float(travel)}):
+                    seen.setdefault((on, face), []).append(region)
     for row in rows:
         seen.setdefault((row.on, row.face), []).append(row.region)
     out = []
@@ -213,4 +248,4 @@ def room_to_write(examination: Examination) -> tuple[tuple[str, float], ...]:
     return (("the inside, as it lies open", free), ("the back", page))
 
 
-__all__ = ["EverSeen", "Glimpse", "Surface", "ever_seen", "glimpses", "halts_of", "room_to_write", "surfaces_at"]
+__all__ = ["EverSeen", "Glimpse", "Surface", "ever_seen", "glimpses", "halts_of", "room_to_write", "standing_at", "surfaces_at"]

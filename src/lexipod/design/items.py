@@ -34,7 +34,8 @@ class Item(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_default
     A picture over two parts is ``cut`` along a line of points (shares of its box) that is drawn on at both ends; the item is what lies on one
     ``cut_side`` of it.
 
-    A ``mat`` is a layer of paper that leaves a ``border`` of what carries it, all round it and round its openings.
+    A ``mat`` is a layer of paper that leaves a ``border`` of what carries it, all round it and round its openings. Laid
+    ``across`` the fold to a panel beside it, it is one piece that covers both and is scored where they are.
 
     A greeting says ``text`` in a ``font`` (empty for the usual one) whose capitals are ``height`` mm high, along a line, or along an arc
     or a circle of ``radius`` mm (below 0: along its lower side).
@@ -65,6 +66,7 @@ class Item(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_default
     align: Literal["left", "middle", "right"] = "middle"
     colour: str = ""
     border: float = 0.0
+    across: str = ""
     cut: tuple[tuple[float, float], ...] = ()
     cut_side: Literal["", "left", "right"] = ""
     hide_at_rest: bool = False
@@ -102,6 +104,8 @@ class Item(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_default
             raise ValueError("only a greeting has a text")
         if (self.kind == "mat") != (self.border > 0) or self.border > 200:
             raise ValueError("a mat has a border of up to 200 mm, and nothing else has one")
+        if self.across and self.kind != "mat":
+            raise ValueError("only a mat lies across a fold")
         if self.kind == "picture" and not self.source:
             raise ValueError("a picture needs a source")
         if self.source and self.kind not in ("picture", "shape"):

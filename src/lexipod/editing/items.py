@@ -40,13 +40,14 @@ WORDS = (
     "shown",
     "shown-at-a-halt",
     "round",
+    "across",
 )
 """What may follow kind, part and size, in any order."""
 QUOTED = ("saying", "from", "in")
 """What follows these is taken as it is, also where it is one of the words."""
 LENGTHS, TEXTS, FLAGS = (
     ("width", "height", "x", "y", "radius", "border"),
-    ("text", "font", "align", "along", "colour", "face", "on"),
+    ("text", "font", "align", "along", "colour", "face", "on", "across"),
     ("hide_at_rest", "show_at_end", "show_at_halt"),
 )
 ASKED = dict(zip(("hidden", "shown", "shown-at-a-halt"), FLAGS, strict=True))
@@ -123,7 +124,15 @@ def _values(kind: str, said: dict[str, str], catalog: Catalog) -> dict[str, Any]
         values["share"] = share
     if said.get("radius"):
         values["radius"] = parse_quantity(said["radius"], "length")
-    for word, field in (("from", "source"), ("saying", "text"), ("in", "font"), ("along", "along"), ("align", "align"), ("coloured", "colour")):
+    for word, field in (
+        ("from", "source"),
+        ("saying", "text"),
+        ("in", "font"),
+        ("along", "along"),
+        ("align", "align"),
+        ("coloured", "colour"),
+        ("across", "across"),
+    ):
         if said.get(word):
             values[field] = _checked(field, said[word].replace("\\n", "\n") if field == "text" else said[word])
     if values.get("font"):
@@ -158,6 +167,7 @@ def format_item(item: Item) -> str:
     words += ["in", shlex.quote(item.font)] if item.font else []
     words += ["along", item.along, "radius", f"{_mm(item.radius)}mm"] if item.along != "line" else []
     words += ["align", item.align] if item.align != "middle" else []
+    words += ["across", item.across] if item.across else []
     words += ["coloured", item.colour] if item.colour else []
     words += [word for word, field in ASKED.items() if getattr(item, field)]
     return " ".join(words)
@@ -190,6 +200,8 @@ def change_field(item: Item, field: str, value: Any, *, path: str) -> Item:
             change = {"font": str(value).strip()}
         else:
             change = {field: _checked(field, str(value).replace("\\n", "\n") if field == "text" else str(value).strip())}
+        if field == "on" and item.across:
+            change["across"] = ""  # that was a panel beside the other one
         if item.share is not None and field in ("at", "x", "y", "width", "height"):
             change["share"] = None
         return msgspec.structs.replace(item, **change)

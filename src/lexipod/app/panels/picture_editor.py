@@ -15,6 +15,7 @@ from lexipod.app.panels.picture_acts import PictureActs
 from lexipod.app.state.desk import Desk
 from lexipod.app.state.session import Session
 from lexipod.app.state.view_state import ViewState
+from lexipod.building.fold_items import neighbours_of
 from lexipod.design import Item
 from lexipod.design.items import MOST_LETTERS
 from lexipod.pictures.fonts import SHIPPED, font_names
@@ -68,7 +69,7 @@ class PictureEditor(QWidget):
     def refresh(self) -> None:
         """Shows the item as it is."""
         item = self.item
-        key = (item.id, item.kind, item.along, item.round) if item is not None else None
+        key = (item.id, item.kind, item.along, item.round, item.on if item.kind == "mat" else "") if item is not None else None
         if key != self._edited or key is None:
             self._edited = key
             made = self._make_editor(item) if item is not None else soft("Take something in hand: press it on the card, or in the list.")
@@ -83,6 +84,7 @@ class PictureEditor(QWidget):
             field.show_value(getattr(own, name), self.session.style)
         set_choice(self.part_box, item.on)
         set_choice(self.face_box, item.face)
+        set_choice(self.across_box, item.across)
         for name, box in self.flags.items():
             box.blockSignals(True)
             box.setChecked(getattr(item, name))
@@ -122,6 +124,10 @@ class PictureEditor(QWidget):
         add(labelled("on the", self.part_box, label_width=92))
         self.face_box = choice_box([("front", "front"), ("back", "back")], lambda key: self._pick("face", key), name="On which face")
         add(labelled("face", self.face_box, label_width=92))
+        self.across_box = choice_box([("", "nothing else"), *self._beside(item)], lambda key: self._pick("across", key), name="And across the fold")
+        self.across_box.setToolTip("A mat may cover the panel beside it too, in one piece that is scored where they are.")
+        if item.kind == "mat" and self.across_box.count() > 1:
+            add(labelled("and on the", self.across_box, label_width=92))
         measures = [BORDER] if item.kind == "mat" else [CAPITALS] if item.kind == "greeting" else [WIDTH] if item.round else [WIDTH, HEIGHT]
         measures += [] if item.kind == "mat" else [PLACE, TURN, *([RADIUS] if item.along != "line" else [])]
         for parameter in measures:
@@ -144,6 +150,14 @@ class PictureEditor(QWidget):
         self.told.setObjectName("small")
         grid.addWidget(self.told, grid.rowCount(), 0, 1, 2)
         return holder
+
+    def _beside(self, item: Item) -> list[tuple[str, str]]:
+        """The panels beside the one that carries an item, with their names."""
+        foldings = self.desk.assembly.foldings if self.desk.assembly is not None else ()
+        folding = next((f for f in foldings if item.on in f.by_id and not f.by_id[item.on].base), None)
+        if folding is None:
+            return []
+        return [(p, folding.by_id[p].name) for p in neighbours_of(folding, item.on) if not folding.by_id[p].base]
 
     def _add_words(self, add: Callable[[QWidget], None], item: Item) -> None:
         self.words = QPlainTextEdit(item.text)
