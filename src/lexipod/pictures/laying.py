@@ -72,6 +72,10 @@ def box_of(item: Item, outline: Array) -> Box:
     """Where an item lies on something with such an outline ``(n, 2)``."""
     low, high = outline.min(axis=0), outline.max(axis=0)
     is_back = item.face == "back"
+    if item.kind == "mat":
+        x, y = (low + high) / 2
+        wide, tall = np.maximum(high - low - 2 * item.border, 0.0)
+        return Box((float(x), float(y)), float(wide), float(tall), 0.0, False)
     if item.share is not None:
         left, bottom, right, top = item.share
         if is_back and item.is_ink:  # shares are told as one looks at the face

@@ -63,6 +63,9 @@ class PictureActs(QObject):
     @property
     def rows(self) -> tuple[Act, ...]:
         """What can be done with the item in hand."""
+        off: Act = ("take off", "Delete; undo brings it back.", self.take_off)
+        if self.item is not None and self.item.kind == "mat":  # it lies where its border says
+            return (off,)
         return (
             ("at the other halts too", "One more for every halt, on what is seen then in the same place of the card.", self.also_elsewhere),
             ("within what is seen", "As large as it goes inside what is seen there at the position that is held.", self.fit_within),
@@ -75,7 +78,7 @@ class PictureActs(QObject):
             ("equal gaps down", "All on the same side of this part, from bottom to top.", lambda: self.spread("y")),
             ("over all its piece", "Patterned paper: so large that the piece is cut from it.", self.cover_piece),
             ("on all pieces alike", "The same motif at the same place of every piece that is cut the same.", self.on_alike),
-            ("take off", "Delete; undo brings it back.", self.take_off),
+            off,
         )
 
     @property

@@ -181,8 +181,10 @@ class PictureEditor(QWidget):
         self.lay_button.setCheckable(True)
         self.lay_button.setToolTip("The next press on the card lays it on what is seen there, the right way up.")
         self.lay_button.clicked.connect(self.view.set_laying)
-        grid.addWidget(self.lay_button, row, 0)
-        for k, (title, tip, act) in enumerate(self.acts.rows, start=1):
+        is_mat = self.item is not None and self.item.kind == "mat"
+        if not is_mat:
+            grid.addWidget(self.lay_button, row, 0)
+        for k, (title, tip, act) in enumerate(self.acts.rows, start=0 if is_mat else 1):
             button = QPushButton(title)
             button.setToolTip(tip)
             if k > 1:
