@@ -69,8 +69,10 @@ PRELOADED = (
     "lexipod.cli.main",
     "lexipod.fitting",
     "hypothesis",
+    "lexipod.app.frame.start",
+    "PySide6.QtTest",
 )
-"""What most tests need, without Qt: imported once, before the processes part."""
+"""What many tests need: imported once, before the processes part. Of Qt only the modules; each process has an application of its own."""
 
 
 @dataclass(frozen=True)

@@ -153,10 +153,10 @@ class DimensionTest(unittest.TestCase):
         design = card_with("pivot-arm").with_parameters("m1", {"foam": "foam-3", "foam_layers": 1})
         assembly = build_assembly(design, CATALOG)
         accuracy = Accuracy(0.0, 0.0, 0.0, "only foam", 0.0, 0.0, 0.10)
-        told = simulate_builds(design, CATALOG, builds=20_000, accuracy=accuracy, only=("thickness of foam-3",))
+        told = simulate_builds(design, CATALOG, builds=8_000, accuracy=accuracy, only=("thickness of foam-3",))
         tallest = max(p.top_mm for p in assembly.parts if p.id in ("m1.pivot", "m1.crank", "m1.picture", "m1.arm"))
         air = assembly.by_id["card.frame"].z_mm - tallest
-        self.assertAlmostEqual(told.free, float(norm.cdf(air / (0.10 * 3.0))), delta=0.01)
+        self.assertAlmostEqual(told.free, float(norm.cdf(air / (0.10 * 3.0))), delta=0.015)
 
     def test_damp_paper_grows_across_its_grain(self):
         assembly = build_assembly(card_with("strip-slider"), CATALOG)

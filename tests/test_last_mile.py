@@ -186,7 +186,7 @@ class BuildTest(unittest.TestCase):
         self.assertEqual(len({d.name for d in holes}), len(holes))
         told = simulate_builds(design, CATALOG, builds=1000, only=tuple(d.name for d in holes), whole=0, accuracy=ROUGH)
         self.assertLessEqual({s.dimension for s in told.spoilers}, {d.name for d in holes})
-        dice, stacked, free, count = np.random.default_rng(SEED + 3), find_stacked(built, CATALOG, design.ways), 0, 30
+        dice, stacked, free, count = np.random.default_rng(SEED + 3), find_stacked(built, CATALOG, design.ways), 0, sample_size(20)
         for _ in range(count):
             errors = [(d, float(dice.standard_normal() * d.sigma)) for d in holes]
             try:

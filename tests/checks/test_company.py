@@ -19,7 +19,7 @@ from lexipod.errors import ChoiceError, ParameterError
 from lexipod.geometry.space import apply_frame
 from lexipod.motion import solve_folds
 from tests.random_folds import FACE, INSIDE, compare, draw
-from tests.samples import sample_size
+from tests.samples import sample_size, some_of
 from tests.zoo import CATALOG, card_with, moved
 
 BIG = Card(size="free", width=127.0, height=220.0)
@@ -82,7 +82,7 @@ class PairTest(unittest.TestCase):
             self.assertEqual([f.title for f in beside(design)], [], (first, second))
 
     def test_every_pair_is_cured_by_what_is_offered_first(self):
-        for a, b in (("twist-popup", "spin-popup"), ("twist-popup", "hinge-plate"), ("spin-popup", "thread-spinner")):
+        for a, b in some_of((("twist-popup", "spin-popup"), ("twist-popup", "hinge-plate"), ("spin-popup", "thread-spinner")), 2):
             design = together(a, b)
             for _ in range(4):
                 found = beside(design)
@@ -166,7 +166,7 @@ class SecondOpinionTest(unittest.TestCase):
         """A small sample; ``scripts/second_opinion.py`` prints the table of a large one."""
         rng = np.random.default_rng(11)
         told = []
-        while len(told) < sample_size(7):
+        while len(told) < sample_size(5):
             kind, design = draw(rng)
             if design is not None:
                 told.append((compare(design), kind))

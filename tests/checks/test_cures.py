@@ -10,7 +10,7 @@ from lexipod.editing.change import change_design
 from tests.samples import sample_size, sampler
 from tests.zoo import CATALOG, broken_slider, slider
 
-DESIGNS = sample_size(10)
+DESIGNS = sample_size(7)
 BREAKS = {
     "travel": (5, 20),
     "slot_length": (-15, 8),

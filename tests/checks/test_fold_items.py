@@ -15,6 +15,7 @@ from lexipod.cures import find_remedies
 from lexipod.design import Ways
 from lexipod.editing.change import change_design
 from tests.random_stuck import compare_stuck, draw_stuck
+from tests.samples import sample_size
 from tests.zoo import CATALOG, card_with
 
 LEAN_DEG = 8.0
@@ -145,7 +146,7 @@ class WholeTest(unittest.TestCase):
 
     def test_columns_and_walked_edges_say_the_same_of_random_pieces(self):
         rng, seen = np.random.default_rng(20), []
-        while len(seen) < 8:
+        while len(seen) < sample_size(6):
             drawn = draw_stuck(rng)
             if drawn is None:
                 continue

@@ -22,6 +22,7 @@ from lexipod.errors import LexipodError
 from lexipod.geometry.frames import apply_pose
 from lexipod.motion.sweep import swept_region, thin_poses
 from lexipod.recipes import find_recipe
+from tests.samples import sample_size
 from tests.zoo import CATALOG, FLAT, card_with, moved
 
 
@@ -74,7 +75,7 @@ class FoamTest(unittest.TestCase):
     def test_foam_never_lies_where_something_passes(self):
         """Property: over random cards and all three ways of laying foam, at every position."""
         tried = 0
-        for seed in range(16):
+        for seed in range(sample_size(10)):
             rng = random.Random(seed)
             recipe = rng.choice(FLAT)
             design = card_with(recipe)
@@ -101,7 +102,7 @@ class FoamTest(unittest.TestCase):
                         continue
                     touched = shapely.intersection(examination.regions(other.id), foam.region_at_home)
                     self.assertLess(float(shapely.area(touched).max()), 1e-6, (seed, recipe, foam.id, other.id))
-        self.assertGreater(tried, 10)
+        self.assertGreater(tried, sample_size(10) // 2)
 
     def test_the_sag_is_that_of_a_sheet_that_far_from_foam(self):
         _, examination = moved(card_with("strip-slider"))

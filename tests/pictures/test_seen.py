@@ -7,6 +7,7 @@ import msgspec
 import numpy as np
 import shapely
 
+from lexipod.building import build_assembly
 from lexipod.checks import run_checks
 from lexipod.checks.seen import sights, target_of
 from lexipod.checks.surfaces import ever_seen, glimpses, halts_of, room_to_write, surfaces_at
@@ -159,6 +160,22 @@ class EverSeenTest(unittest.TestCase):
                 wrong += [(recipe, *row) for row in rows if row[3] != row[4]]
         self.assertGreater(count, 1000)
         self.assertEqual(wrong, [])
+
+    def test_what_is_seen_of_a_whole_part_is_the_same_as_a_surface_and_as_a_picture_all_over_it(self):
+        """Both ways of every flat mechanism, also of parts that are woven over and under each other on one level."""
+        for recipe in FLAT:
+            plain = card_with(recipe, Card(size="na.a7"))
+            parts = [p for p in build_assembly(plain, CATALOG).parts if p.role not in ("spacer", "fastener") and not p.bought and p.id != "card.back"]
+            over_all = tuple(Item(f"a{k}", "picture", p.id, share=(0.0, 0.0, 1.0, 1.0), source="x.svg") for k, p in enumerate(parts))
+            examination = examine(msgspec.structs.replace(plain, items=over_all), CATALOG, steps=5)
+            drive = examination.assembly.drives[0]
+            for halt in (drive.rest, drive.end):
+                surfaces = {s.on: s.seen.area for s in surfaces_at(examination, {"m1": halt})}
+                for item in over_all:
+                    if examination.is_clear(examination.assembly.by_id[item.on]):
+                        continue
+                    told = sights(examination, "m1")[item.id].at(halt).share * examination.assembly.by_id[item.on].region.area
+                    self.assertAlmostEqual(surfaces.get(item.on, 0.0), told, delta=0.01, msg=(recipe, item.on, halt))
 
     def test_a_face_that_is_seen_only_while_it_stands_is_ever_seen(self):
         """The side of a box lies hidden or edge on whenever the card lies flat shut; and what stands covers part of the page behind it."""

@@ -129,7 +129,7 @@ class SymmetryTest(unittest.TestCase):
 
 
 class RobustnessTest(unittest.TestCase):
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=sample_size(40), deadline=None)
     @given(st.data())
     def test_any_values_within_their_limits_build_move_and_are_judged(self, data):
         design = broken_slider()

@@ -6,6 +6,7 @@ which it is painted, and laid back on the panels.
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any
@@ -49,16 +50,16 @@ def surfaces_at(examination: Examination, at: Mapping[str, float]) -> list[Surfa
         return _surfaces_of_scene(examination, dict(at))
     found: list[Surface] = []
     over: Any = shapely.Polygon()
-    for part in sorted(assembly.parts, key=lambda p: p.level, reverse=True):
-        if part.id == "card.back" or examination.is_clear(part):
-            continue
-        pose = _pose_at(examination, part.id, at)
-        region = transform_regions(part.region, pose)[0]
-        rings = [transform_regions(q.region, _pose_at(examination, q.id, at))[0] for q in assembly.parts if part.id in q.over]
-        free = shapely.difference(region, shapely.union_all([over, *rings]))
-        over = shapely.union(over, region)
-        if not free.is_empty and part.role != "spacer" and not part.bought:
-            found.append(Surface(part.id, "front", free, planar_frame(*(float(v) for v in pose), z=0.0)))
+    seen = [p for p in assembly.parts if p.id != "card.back" and not examination.is_clear(p)]
+    laid = {p.id: (pose := _pose_at(examination, p.id, at), transform_regions(p.region, pose)[0]) for p in seen}
+    for _, row in itertools.groupby(sorted(seen, key=lambda p: p.level, reverse=True), key=lambda p: p.level):
+        level = list(row)  # of parts on one level those cover each other that are told to lie over another
+        for part in level:
+            pose, region = laid[part.id]
+            free = shapely.difference(region, shapely.union_all([over, *(laid[q.id][1] for q in seen if part.id in q.over)]))
+            if not free.is_empty and part.role != "spacer" and not part.bought:
+                found.append(Surface(part.id, "front", free, planar_frame(*(float(v) for v in pose), z=0.0)))
+        over = shapely.union_all([over, *(laid[p.id][1] for p in level)])
     return found
 
 

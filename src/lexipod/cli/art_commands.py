@@ -121,6 +121,8 @@ def _run_art(options: argparse.Namespace, catalog: Catalog) -> int:
     print(f"{design.title}: what lies on it")
     for item in design.items:
         box = f"{style.length(item.width)} × {style.length(item.height)}" if item.share is None else "as large as its part"
+        if item.kind == "greeting":
+            box = f"capitals {style.length(item.height)} high"
         if item.kind == "mat":
             across = f" and across to the {examination.assembly.part_name(item.across)}" if item.across else ""
             box = f"{style.length(item.border)} inside its edges{across}"
