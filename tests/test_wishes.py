@@ -149,6 +149,17 @@ class WishTest(unittest.TestCase):
         told = ["travel" in r.gives_up for f in ordered if f.severity == "block" for r in f.remedies]
         self.assertEqual(told, lost)
 
+    def test_what_is_there_is_mended_round_the_wish_where_sizing_anew_does_not_do(self):
+        """A longer crank on the dial leaves little paper beside its slots; shorter links mend it, and nothing else needs to change."""
+        design = change_design(load_demo("mussel-bank"), CATALOG, {"crank": "31.75mm"}, mechanism="m1", by_hand=True)
+        granted = grant_wishes(design, CATALOG, findings_of(design))["m1"]
+        self.assertEqual(granted.limit, "")
+        self.assertIsNotNone(granted.remedy)
+        self.assertEqual(len(granted.remedy.set), 1, granted.remedy.set)
+        mended = change_design(design, CATALOG, granted.remedy.set, mechanism="m1")
+        self.assertEqual(mended.mechanisms[0].parameters["crank"], 31.75)
+        self.assertEqual([f.title for f in findings_of(mended) if f.severity == "block"], [])
+
     def test_a_wish_that_cannot_be_kept_says_how_much_can(self):
         design = card_with("strip-slider").with_parameters("m1", {"travel": 95.0})
         granted = grant_wishes(design.with_decided("m1", ["travel"]), CATALOG, findings_of(design))["m1"]

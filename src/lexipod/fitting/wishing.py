@@ -167,8 +167,8 @@ def _ordered(design: Design, finding: Finding, granted: Granted | None, style: U
     spared: list[Remedy] = []
     given: list[Remedy] = []
     for remedy in finding.remedies:
-        if remedy.keeps:
-            continue
+        if remedy.keeps or (granted is not None and granted.remedy is not None and remedy.set == granted.remedy.set):
+            continue  # that is the first one
         told = _telling_loss(design, remedy, style)
         (given if told.gives_up else spared).append(told)
     if granted is None or finding.severity != "block":
