@@ -120,7 +120,10 @@ def layers_exist(folds, states, solve):
             flat[p.id] = track.frames[p.id][0]
             near[p.id] = {round(t - state.at, 3): track.frames[p.id][1 + n] for n, t in enumerate(ways)}
             body[p.id] = page.get(f.rigid[p.id], f.rigid[p.id]) if f.rigid[p.id] in pages else f.rigid[p.id]
-        place = {p: k for k, p in enumerate(first.order)}
+        place = {p: float(k) for k, p in enumerate(first.order)}
+        for j in f.joints:  # what is stuck on a panel lies on that side of it
+            if j.kind == "fixed" and f.by_id[j.a].item and j.b in place:
+                place[j.a] = place[j.b] + 0.5 * j.side * np.sign(track.frames[j.b][-1][2, 2])
         for a, b in combinations(f.panels, 2):
             if f.rigid[a.id] == f.rigid[b.id]:
                 ra, rb = (place.get(p.id, f.panels.index(p) - 99) for p in (a, b))

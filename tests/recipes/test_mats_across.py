@@ -17,11 +17,27 @@ from lexipod.fabricate import cut_list
 from lexipod.geometry.space import apply_frame
 from lexipod.motion import solve_folds
 from lexipod.pipeline import examine, judge
+from tests.random_folds import compare
+from tests.samples import some_of
 from tests.zoo import CATALOG, FOLDED, card_with
 
 
 def matted(recipe, on, across, border=3.0, face="front", size="iso.a6"):
     return change_design(card_with(recipe, Card(size=size)), CATALOG, {"item.mat1": f"mat on {on} {face} {border}mm across {across}"})
+
+
+MATS = [
+    (recipe, on, across, face)
+    for recipe, on, across in (
+        ("counter-fold", "m1.piece-back", "m1.piece-front"),
+        ("counter-fold", "m1.quarter-1", "m1.quarter-2"),
+        ("wiper", "m1.flange-1", "m1.strut-1"),
+        ("hinge-plate", "m1.plate", "m1.leg"),
+        ("twist-popup", "m1.inner-front", "m1.half-front"),
+        ("popout-box", "m1.panel-1", "m1.panel-2"),
+    )
+    for face in ("front", "back")
+]
 
 
 class MatAcrossTest(unittest.TestCase):
@@ -80,6 +96,13 @@ class MatAcrossTest(unittest.TestCase):
                 own = np.column_stack([(ends - m[:, 2]) @ np.linalg.inv(m[:, :2]).T, np.zeros(2)])
                 places.append(np.array([apply_frame(f, own) for f in track.frames[half.id]]))
             np.testing.assert_allclose(places[0], places[1], atol=1e-6)
+
+    def test_solid_sheets_and_whole_numbers_for_layers_say_the_same_of_cards_with_mats(self):
+        """The second opinion on folds, on some of the 70 mats that the default folds can have."""
+        for recipe, on, across, face in some_of(MATS, 4):
+            with self.subTest(recipe, on=on, face=face):
+                said, why = compare(matted(recipe, on, across, border=2.0, face=face))
+                self.assertNotIn(said, ("missed", "false"), why)
 
     def test_its_window_is_larger_by_the_border(self):
         design = matted("popout-box", "m1.panel-1", "m1.panel-2", border=3.0)

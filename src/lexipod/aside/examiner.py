@@ -25,6 +25,7 @@ from lexipod.design import Design
 from lexipod.design.files import format_design
 from lexipod.errors import FileError, LexipodError, shortened
 from lexipod.fitting import grant_wishes, wish_first
+from lexipod.fitting.wishing import wishes_of
 from lexipod.ribbon import fold_events, fold_rows, ribbon_events, ribbon_rows
 
 MOST_REMEMBERED = 24
@@ -63,13 +64,15 @@ def examine_design(
             rows |= {f.mechanism: fold_rows(examination, f.mechanism) for f in assembly.foldings}
             events |= {f.mechanism: fold_events(examination, f.mechanism) for f in assembly.foldings}
             tell(Judgement(revision, stage, findings, rows, events))
-        granted = grant_wishes(design, catalog, findings, is_current=is_current)
+        granted = grant_wishes(design, catalog, findings, explains=False, is_current=is_current)
         if granted and is_current():
             findings = wish_first(design, findings, granted)
             tell(Judgement(revision, "fine", findings, rows, events))
         if is_current():
-            cured = with_remedies(design, catalog, findings, is_current=is_current, seconds=CURE_SECONDS)
-            cured = wish_first(design, cured, granted)
+            cured = wish_first(design, with_remedies(design, catalog, findings, is_current=is_current, seconds=CURE_SECONDS), granted)
+            if is_current() and any(f.severity == "block" and f.mechanism not in granted and _has_wish(design, f.mechanism) for f in cured):
+                tell(Judgement(revision, "fine", cured, rows, events))  # how much of a wish can be kept takes longest to find out
+                cured = wish_first(design, cured, grant_wishes(design, catalog, findings, is_current=is_current))
             if is_current():
                 tell(Judgement(revision, "cured", cured, rows, events))
     except (LexipodError, ValueError) as error:
@@ -77,6 +80,11 @@ def examine_design(
     except Exception as fault:  # whoever waits must be told, and the next revision may be sound
         told = f"It could not be checked; something went wrong inside ({type(fault).__name__}: {shortened(fault)})."
         tell(Judgement(revision, "cured", (), {}, {}, told))
+
+
+def _has_wish(design: Design, mechanism: str) -> bool:
+    found = design.find_mechanism(mechanism)
+    return found is not None and bool(wishes_of(found))
 
 
 class Remembered:

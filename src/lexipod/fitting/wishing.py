@@ -52,9 +52,10 @@ def wishes_of(mechanism: Mechanism) -> list[tuple[str, ...]]:
 
 
 def grant_wishes(
-    design: Design, catalog: Catalog, findings: Sequence[Finding], *, is_current: Callable[[], bool] = lambda: True
+    design: Design, catalog: Catalog, findings: Sequence[Finding], *, explains: bool = True, is_current: Callable[[], bool] = lambda: True
 ) -> dict[str, Granted]:
-    """For every mechanism that has a wish and something that blocks: the rest fitted round it, or how much of it can be."""
+    """For every mechanism that has a wish and something that blocks: the rest fitted round it, or how much of it can be. That takes long;
+    unless it ``explains``, those whose wish cannot be kept are left out."""
     out: dict[str, Granted] = {}
     style = design.ways.style()
     for mechanism in design.mechanisms:
@@ -66,12 +67,14 @@ def grant_wishes(
             if not is_current():
                 return out
             try:
-                told = fit_design(design, catalog, mechanism.id, names, widens=False, explains=names == wishes[-1], is_current=is_current)
+                told = fit_design(
+                    design, catalog, mechanism.id, names, widens=False, explains=explains and names == wishes[-1], is_current=is_current
+                )
             except LexipodError:
                 continue
             if told.is_free:
                 break
-        if told is None:
+        if told is None or not (explains or told.is_free):
             continue
         granted = _granted(mechanism, names, told, style)
         if granted.limit:

@@ -113,7 +113,8 @@ class PictureHands:
             cut = assembly.panels.get(f"{carrier.mechanism}.item-{item.id}") if item.across else None
             if cut is not None:  # what of it lies on this panel; it goes on beyond the fold
                 region, (low, high) = cut.region, (cut.outline.min(axis=0), cut.outline.max(axis=0))
-                box = Box((float((low + high)[0] / 2), float((low + high)[1] / 2)), *(float(v) for v in high - low), 0.0)
+                (x, y), (wide, tall) = (low + high) / 2, high - low
+                box = Box((float(x), float(y)), float(wide), float(tall), 0.0)
             pieces = [p for p in shapely.get_parts(region) if p.geom_type == "Polygon"]
             rings = tuple(apply_flat(frame, shapely.get_coordinates(r)[:-1]) for p in pieces for r in (p.exterior, *p.interiors))
             is_towards = (float(frame[2, 2]) > 0) == (item.face == "front")
