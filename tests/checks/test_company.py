@@ -166,7 +166,7 @@ class SecondOpinionTest(unittest.TestCase):
         """A small sample; ``scripts/second_opinion.py`` prints the table of a large one."""
         rng = np.random.default_rng(11)
         told = []
-        while len(told) < sample_size(5):
+        while len(told) < sample_size(7):
             kind, design = draw(rng)
             if design is not None:
                 told.append((compare(design), kind))
