@@ -4,12 +4,13 @@ import json
 import tempfile
 import unittest
 from pathlib import Path
+from unittest import mock
 
 from lexipod.building import build_assembly
 from lexipod.checks import Examination, run_checks
 from lexipod.design import read_design
 from lexipod.editing.change import change_design
-from lexipod.errors import ChoiceError
+from lexipod.errors import ChoiceError, ParameterError
 from lexipod.fitting import fit_design
 from tests.cli.test_commands import call
 from tests.zoo import CATALOG, card_with
@@ -21,6 +22,14 @@ def blocks(design):
 
 
 class FitTest(unittest.TestCase):
+    def test_a_cure_that_cannot_be_built_is_a_refusal_and_no_fault(self):
+        design = change_design(card_with("strip-slider"), CATALOG, {"travel": "95mm"})
+        with mock.patch("lexipod.fitting.sizing.find_cure", side_effect=ParameterError("slot_length", "it would leave the card")):
+            told = fit_design(design, CATALOG, "m1", ["travel"], explains=False)
+        self.assertFalse(told.is_free)
+        self.assertIn("it would leave the card", told.refusal)
+        self.assertEqual(told.design, design)
+
     def test_a_longer_travel_is_kept_and_all_else_follows(self):
         design = change_design(card_with("strip-slider"), CATALOG, {"travel": "60mm"})
         self.assertTrue(blocks(design))

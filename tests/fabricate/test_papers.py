@@ -10,6 +10,7 @@ import pypdfium2 as pdfium
 import shapely
 
 from lexipod.building import build_assembly
+from lexipod.demo import load_demo
 from lexipod.design import Card, Item, write_design
 from lexipod.drawing.display import Label, Shape
 from lexipod.editing.change import change_design
@@ -86,6 +87,16 @@ class AlikeTest(unittest.TestCase):
         self.assertGreater(shapely.symmetric_difference(off, wanted).area, 0.01 * wanted.area)
         again = same_on_alike(made, assembly, "a1")
         self.assertEqual(len(again.items), len(made.items))
+
+    def test_only_what_is_of_its_kind_is_replaced_and_what_lies_across_a_fold_is_refused(self):
+        design = change_design(load_demo("five-tides"), CATALOG, {"item.g1": "greeting on m1.leaf-2 front 4mm saying hello"})
+        design = change_design(design, CATALOG, {"item.mat1": "mat on m1.leaf-1 front 3mm"})
+        made = same_on_alike(design, build_assembly(design, CATALOG), "mat1")
+        self.assertEqual({i.on for i in made.items if i.kind == "mat"}, {f"m1.leaf-{k}" for k in (1, 2, 3, 4)})
+        self.assertEqual([i.id for i in made.items if i.kind != "mat"], [i.id for i in design.items if i.kind != "mat"])
+        design = change_design(load_demo("two-shores"), CATALOG, {"item.mat9": "mat on m1.quarter-1 back 3mm across m1.quarter-2"})
+        with self.assertRaisesRegex(LexipodError, "lies on two panels"):
+            same_on_alike(design, build_assembly(design, CATALOG), "mat9")
 
     def test_a_mirrored_piece_takes_the_mirrored_place_and_its_paper_is_not_mirrored(self):
         design = papered("popout-box", "m1.panel-1", turn=10.0, at=(2.0, 1.0))

@@ -16,7 +16,7 @@ from typing import Any
 import numpy as np
 import shapely
 
-from lexipod.assembly import Folding, Panel
+from lexipod.assembly import Folding, FoldJoint, Panel
 from lexipod.checks.catching import ROUGH_MM
 from lexipod.checks.examination import Examination
 from lexipod.checks.finding import Finding, Severity
@@ -25,9 +25,9 @@ from lexipod.checks.fold_space import PIERCED_MM
 from lexipod.checks.holding import Holding, along_border
 from lexipod.geometry.frames import Array
 from lexipod.geometry.shapes import split_region
-from lexipod.geometry.space import apply_frame, compose_frames, invert_frame
+from lexipod.geometry.space import apply_flat, apply_frame, compose_frames, invert_frame
 from lexipod.mechanics import curl_sag_mm
-from lexipod.motion import FoldTrack, crossing_depths, solve_folds
+from lexipod.motion import FoldTrack, crossing_depths, order_at, solve_folds
 
 OVERHANG_MM = 1.0
 """What stands over an edge by no more than this is as good as flush with it."""
@@ -39,6 +39,8 @@ ACROSS_MM = 0.5
 POINTS_MM = 3.0
 STANDS_UP = "stands up"
 """How the need of a finding begins that something stuck on a panel is in the way."""
+UNDER_MM2 = 4.0
+"""What lies between two glued faces by less is no more than its edge."""
 LOW_MM = 5.0
 """So high over the card nothing that lies flat is caught."""
 FLAT_SHARE = math.cos(math.radians(LEAN_DEG))
@@ -89,6 +91,29 @@ def find_stuck(examination: Examination, folding: Folding) -> list[Stuck]:
         start = below.top_mm if below is not None else 0.0
         found[piece.id] = Stuck(piece, carrier, joint.side, start, start + piece.thickness_mm, piece.stock in foams)
     return list(found.values())
+
+
+def glued_over(folding: Folding, joint: FoldJoint) -> list[tuple[FoldJoint, str, float]]:
+    """What else is glued to a panel, on the same face, over a piece that is stuck on it by ``joint``: that joint, the other panel, and the area
+    (mm2) of the piece that lies between the two."""
+    piece, carrier = folding.by_id[joint.a], folding.by_id[joint.b]
+    while carrier.item:  # it lies on something that is stuck on the panel itself
+        carrier = next(folding.by_id[j.b] for j in folding.joints if j.kind == "fixed" and j.a == carrier.id)
+    others = [j for j in folding.joints if j.kind == "fixed" and carrier.id in (j.a, j.b) and not folding.by_id[j.a].item]
+    if not piece.item or not others or not folding.states:
+        return []
+    state = folding.states[0]
+    rank, upright = order_at(folding, state.at), float(solve_folds(folding, np.array([state.at])).frames[carrier.id][0][2, 2])
+    found = []
+    for other in others:
+        panel = folding.by_id[other.b if other.a == carrier.id else other.a]
+        place = _at_home(folding, panel.id, piece.id)
+        laid = shapely.transform(panel.region, lambda xy, place=place: apply_flat(place, xy)[:, :2])
+        shared = float(shapely.intersection(piece.region, laid).area)
+        is_over = (rank[panel.id] - rank[carrier.id]) * upright * joint.side > 0
+        if shared > UNDER_MM2 and is_over:
+            found.append((other, panel.id, shared))
+    return found
 
 
 def check_stands_up(examination: Examination) -> Iterator[Finding]:

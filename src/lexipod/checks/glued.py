@@ -11,10 +11,10 @@ from typing import Any
 
 import shapely
 
-from lexipod.assembly import Joint, Panel, Part
+from lexipod.assembly import Folding, Joint, Panel, Part
 from lexipod.checks.examination import Examination
 from lexipod.checks.finding import Finding
-from lexipod.checks.fold_items import find_stuck
+from lexipod.checks.fold_items import STANDS_UP_MM, UNDER_MM2, find_stuck, glued_over
 
 TOUCHING_MM = 0.3
 """Parts that lie so near each other touch: nothing of any thickness fits between them."""
@@ -36,6 +36,27 @@ def check_glued(examination: Examination) -> Iterator[Finding]:
         for stuck in find_stuck(examination, folding):
             if stuck.low_mm == 0.0:  # what lies on the panel itself; both are in its sheet's frame
                 yield from _unheld(examination, stuck.piece, stuck.carrier, shapely.intersection(stuck.piece.region, stuck.carrier.region), None)
+        yield from _held_apart(examination, folding)
+
+
+def _held_apart(examination: Examination, folding: Folding) -> Iterator[Finding]:
+    """What is thicker than another ply and lies between two faces that are glued to each other; a thin piece is glued on first, and the
+    other onto it."""
+    tops = {s.piece.item: s.top_mm for s in find_stuck(examination, folding)}  # the topmost of an item comes last
+    for joint in folding.joints:
+        piece = folding.by_id[joint.a]
+        on_its_foam = folding.by_id[joint.b].item == piece.item
+        if joint.kind != "fixed" or on_its_foam or tops.get(piece.item, 0.0) <= STANDS_UP_MM:
+            continue
+        for _, other, area in glued_over(folding, joint):
+            over, under = (examination.assembly.part_name(p) for p in (other, joint.b))
+            message = (
+                f"{examination.style.area(area)} of it lies where the {over} is glued on the {under}, and it is "
+                f"{examination.style.length(tops[piece.item])} thick: it holds the two apart. Move it clear of the glue, or use thin paper."
+            )
+            title = f"The {piece.name} lies between two glued faces"
+            parts, need = (piece.id, other), f"between {piece.item} {other}"
+            yield Finding("glued", "block", folding.mechanism, parts, title, message, round(area, 2), UNDER_MM2, "mm2", at_most=True, need=need)
 
 
 def _unheld(examination: Examination, a: Part | Panel, b: Part | Panel, shared: Any, where: tuple[float, float] | None) -> Iterator[Finding]:

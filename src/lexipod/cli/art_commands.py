@@ -9,10 +9,11 @@ import msgspec
 import shapely
 
 from lexipod.catalog import Catalog
+from lexipod.checks import Examination
 from lexipod.checks.seen import seen_items, sights, target_of
 from lexipod.checks.surfaces import ever_seen, halts_of, room_to_write
 from lexipod.cli.answers import print_json
-from lexipod.design import write_design
+from lexipod.design import Item, write_design
 from lexipod.errors import ChoiceError, ParameterError, quoted
 from lexipod.fitting.papering import covering, same_on_alike
 from lexipod.fitting.splitting import split_picture
@@ -111,22 +112,29 @@ def _run_split(options: argparse.Namespace, catalog: Catalog) -> int:
     return 0
 
 
+def _size_of(item: Item, examination: Examination) -> str:
+    """How large an item is, in words."""
+    length = examination.style.length
+    if item.kind == "greeting":
+        return f"capitals {length(item.height)} high"
+    if item.kind == "mat":
+        across = f" and across to the {examination.assembly.part_name(item.across)}" if item.across else ""
+        return f"{length(item.border)} inside its edges{across}"
+    return f"{length(item.width)} × {length(item.height)}" if item.share is None else "as large as its part"
+
+
 def _run_art(options: argparse.Namespace, catalog: Catalog) -> int:
     design = open_design(options.file, catalog)
     examination = examine(design, catalog, steps=TOLD_STEPS)
     if options.json:
         print_json(art_json(examination))
         return 0
-    style = design.ways.style()
+    style = examination.style
     print(f"{design.title}: what lies on it")
     for item in design.items:
-        box = f"{style.length(item.width)} × {style.length(item.height)}" if item.share is None else "as large as its part"
-        if item.kind == "greeting":
-            box = f"capitals {style.length(item.height)} high"
-        if item.kind == "mat":
-            across = f" and across to the {examination.assembly.part_name(item.across)}" if item.across else ""
-            box = f"{style.length(item.border)} inside its edges{across}"
-        print(f"  {item.id:<8} {item.kind:<10} on the {examination.assembly.part_name(item.on)} ({item.on}, {item.face}): {box}")
+        print(
+            f"  {item.id:<8} {item.kind:<10} on the {examination.assembly.part_name(item.on)} ({item.on}, {item.face}): {_size_of(item, examination)}"
+        )
         for drive in examination.assembly.all_drives:
             told = sights(examination, drive.mechanism).get(item.id)
             if told is not None:

@@ -94,13 +94,15 @@ def _turns(a: Array, b: Array) -> list[float]:
 
 
 def same_on_alike(design: Design, assembly: Assembly, item_id: str) -> Design:
-    """The same picture at the same place of every piece that is cut alike; what lay there from the same file is replaced.
+    """The same picture at the same place of every piece that is cut alike; what lay there of that kind from the same file is replaced.
 
     Raises ``LexipodError`` where no other piece is alike.
     """
     item = design.find_item(item_id)
     if item is None:
         raise ChoiceError("item", item_id, sorted(i.id for i in design.items))
+    if item.across:
+        raise LexipodError(f"{item.named} lies on two panels; lay it on the others by hand")
     piece = carrier_of(assembly, item.on)
     laid, box = [], box_of(item, piece.outline)
     own = own_measures(item, piece.outline)
@@ -113,7 +115,7 @@ def same_on_alike(design: Design, assembly: Assembly, item_id: str) -> Design:
         found = likeness(piece, other)
         if found is None:
             continue
-        gone |= {i.id for i in design.items if (i.on, i.face, i.source) == (other.id, item.face, item.source)}
+        gone |= {i.id for i in design.items if (i.on, i.face, i.kind, i.source) == (other.id, item.face, item.kind, item.source)}
         laid.append(_laid_alike(own, piece, other, found, np.asarray(box.middle)))
     if not laid:
         raise LexipodError(f"no other piece is cut like the {piece.name}")

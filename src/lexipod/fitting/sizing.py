@@ -80,11 +80,11 @@ def fit_design(
     shape = {name: mechanism.parameters[name] for name in recipe.shaping}
     made, blocks, refusal = _fit(design, catalog, mechanism_id, recipe, {**shape, **pinned}, frozenset(pinned), cures=0)
     if made is None or blocks:  # what is there, mended, keeps more of it than what is sized anew and mended
-        mended, left = _mend(design, catalog, mechanism_id, frozenset(pinned), hastens=True)
-        if not left:
-            made, blocks, refusal = mended, (), ""
+        least, left, _ = _mend(design, catalog, mechanism_id, frozenset(pinned), hastens=True)
+        if least is not None and not left:
+            made, blocks, refusal = least, (), ""
         elif made is not None:
-            made, blocks = _mend(made, catalog, mechanism_id, frozenset(pinned))
+            made, blocks, refusal = _mend(made, catalog, mechanism_id, frozenset(pinned))
     if made is not None and not blocks:
         if widens:
             made = widen(made, catalog, mechanism_id, pinned, is_current=is_current)
@@ -117,31 +117,34 @@ def _fit(
     assert mechanism is not None
     try:
         values = resolve_parameters(recipe, own_site(site_for(design, catalog), mechanism), kept)
-        made, blocks = _mend(design.with_parameters(mechanism_id, values), catalog, mechanism_id, pinned, cures=cures)
     except (LexipodError, ValueError) as error:
         return None, (), str(error)
-    return made, blocks, ""
+    return _mend(design.with_parameters(mechanism_id, values), catalog, mechanism_id, pinned, cures=cures)
 
 
 def _mend(
     made: Design, catalog: Catalog, mechanism_id: str, pinned: frozenset[str], *, cures: int = MOST_CURES, hastens: bool = False
-) -> tuple[Design, tuple[Finding, ...]]:
-    """The design with one cure after the other that leaves what is pinned alone, and what still blocks. One that ``hastens`` gives up at
-    the first thing that nothing cures."""
+) -> tuple[Design | None, tuple[Finding, ...], str]:
+    """The design with one cure after the other that leaves what is pinned alone; what still blocks; why it was refused. One that
+    ``hastens`` gives up at the first thing that nothing cures."""
     seen: set[frozenset[tuple[object, float]]] = set()
-    for done in range(cures + 1):
-        findings = _judge(made, catalog)
-        blocks = tuple(f for f in findings if f.severity == "block")
-        still = frozenset((f.key, round(f.missing, 2)) for f in blocks)
-        goes_round = still in seen  # one cure undoes another
-        seen.add(still)
-        mine = [f for f in blocks if f.mechanism == mechanism_id] if done < cures and not goes_round else []
-        tried = mine[:1] if hastens else mine
-        cure = next((c for f in tried if (c := find_cure(made, catalog, findings, f, pinned)) is not None), None)
-        if cure is None:
-            break
-        made = change_design(made, catalog, cure.set, mechanism=mechanism_id)
-    return made, blocks
+    blocks: tuple[Finding, ...] = ()
+    try:
+        for done in range(cures + 1):
+            findings = _judge(made, catalog)
+            blocks = tuple(f for f in findings if f.severity == "block")
+            still = frozenset((f.key, round(f.missing, 2)) for f in blocks)
+            goes_round = still in seen  # one cure undoes another
+            seen.add(still)
+            mine = [f for f in blocks if f.mechanism == mechanism_id] if done < cures and not goes_round else []
+            tried = mine[:1] if hastens else mine
+            cure = next((c for f in tried if (c := find_cure(made, catalog, findings, f, pinned)) is not None), None)
+            if cure is None:
+                break
+            made = change_design(made, catalog, cure.set, mechanism=mechanism_id)
+    except (LexipodError, ValueError) as error:
+        return None, (), str(error)
+    return made, blocks, ""
 
 
 def _judge(design: Design, catalog: Catalog) -> tuple[Finding, ...]:

@@ -29,14 +29,15 @@ def fold_steps(work: Work, folding: Folding) -> list[str]:
     joins = find_joins(work.assembly, folding)
     sheets = {s.id: s for s in folding.sheets}
     made: list[str] = []
-    done: dict[str, str] = {}
+    done: dict[tuple[str, str], str] = {}
     flat_tested = False
     for number, join in enumerate(joins):
         if done and not flat_tested and (join.is_page or join.closes or (len(join.panels) > 1 and _ties(folding, join))):
             made.append(_try_in_hand(work, folding, list(done.values()), is_page=join.is_page))
             flat_tested = True
-        step = _join(work, folding, join, number, list(done.values()), sheets)
-        done[f"{join.sheet}>{join.onto}"] = step.id
+        under = [done[pair] for pair in join.over]
+        step = _join(work, folding, join, number, list(done.values()), under, sheets)
+        done[join.sheet, join.onto] = step.id
         for blank in (join.sheet, join.onto):
             if blank in sheets:
                 work.ready(blank, step.id)
@@ -65,7 +66,11 @@ class _Said:
 
 def _say_join(work: Work, folding: Folding, join: FoldJoin) -> _Said:
     """What is done where two sheets come together."""
-    panels = listed(f"{work.assembly.part_name(a)} on {work.assembly.part_name(b)}" for a, b in join.panels)
+    sides = [(work.assembly.part_name(a), work.assembly.part_name(b)) for a, b in join.panels]
+    if len({a for a, _ in sides}) == 1:
+        panels = f"{sides[0][0]} on {listed(b for _, b in sides)}"
+    else:
+        panels = listed(f"{a} on {b}" for a, b in sides)
     name, onto = _name(work, join.sheet), _name(work, join.onto)
     if join.kind == "thread":
         return _Said("thread", f"Hang the {name} on its thread in the {onto}", "the opening is out of reach later", THREAD_TIPS)
@@ -86,7 +91,7 @@ def _say_join(work: Work, folding: Folding, join: FoldJoin) -> _Said:
     return _Said("join", do, why, (*turns, "Glue only in the marked place, short of every score."))
 
 
-def _join(work: Work, folding: Folding, join: FoldJoin, number: int, before: list[str], sheets: dict[str, Blank]) -> Step:
+def _join(work: Work, folding: Folding, join: FoldJoin, number: int, before: list[str], under: list[str], sheets: dict[str, Blank]) -> Step:
     said, hangs = _say_join(work, folding, join), join.kind == "thread"
     stocks = tuple(dict.fromkeys(folding.by_id[a].stock for a, _ in join.panels if a in folding.by_id)) or (work.design.card.stock,)
     area = ON_PAGE_AREA_MM2 if join.is_page else 0.0
@@ -98,7 +103,7 @@ def _join(work: Work, folding: Folding, join: FoldJoin, number: int, before: lis
             said.kind,
             said.do + ("." if hangs else f", with {glue.name}."),
             said.why if hangs else f"{said.why}; {glue.name.split(' from')[0]}, since {why_glue}",
-            earlier=_earlier(work, folding, join, before, sheets),
+            earlier=(*_earlier(work, folding, join, before, sheets), *(Earlier(step, "it lies under it") for step in under)),
             parts=tuple(dict.fromkeys(_panels(folding, join.sheet))),
             blanks=tuple(b for b in (join.sheet,) if b in sheets),
             mechanism=folding.mechanism,

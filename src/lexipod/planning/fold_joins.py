@@ -11,12 +11,14 @@ from dataclasses import dataclass
 
 from lexipod.assembly import Assembly, Folding
 from lexipod.assembly.folding import FoldJoint
+from lexipod.checks.fold_items import glued_over
 
 
 @dataclass(frozen=True, eq=False)
 class FoldJoin:
     """Sheet ``sheet`` comes to ``onto`` (a sheet or a page of the card): its joints, the panels that meet, and whether it closes a loop. The ``kind``
-    is “glued”, “tab” (a hinge), “thread” (it hangs) or “ends” (only its ends are glued). ``at`` is the travel at which it is done."""
+    is “glued”, “tab” (a hinge), “thread” (it hangs) or “ends” (only its ends are glued). ``at`` is the travel at which it is done; ``over``
+    are the joins (sheet and what it comes to) of pieces that lie under it."""
 
     sheet: str
     onto: str
@@ -26,6 +28,7 @@ class FoldJoin:
     kind: str
     at: float
     is_page: bool
+    over: tuple[tuple[str, str], ...] = ()
 
 
 def find_joins(assembly: Assembly, folding: Folding) -> tuple[FoldJoin, ...]:
@@ -40,7 +43,8 @@ def find_joins(assembly: Assembly, folding: Folding) -> tuple[FoldJoin, ...]:
         crosses = a != b and joint.kind in ("fixed", "hinge")
         if crosses or (a == b and joint.kind == "fixed" and joint.closes):
             groups.setdefault((a, b), []).append(joint)
-    ordered = _in_order(groups, pages)
+    over = _lie_under(folding, groups)
+    ordered = _lowest_first(_in_order(groups, pages), over)
     joined = _Joined(pages)
     out = []
     for (a, b), joints in ordered:
@@ -49,10 +53,43 @@ def find_joins(assembly: Assembly, folding: Folding) -> tuple[FoldJoin, ...]:
         kind = "thread" if any(j.id.endswith("thread") for j in joints) else "tab" if any(j.kind == "hinge" for j in joints) else "glued"
         panels = tuple((j.a, j.b) for j in joints)
         at = _position(folding, closes=closes, page=b in pages)
-        out.append(FoldJoin(a, b, tuple(j.id for j in joints), panels, closes, kind, at, b in pages))
+        out.append(FoldJoin(a, b, tuple(j.id for j in joints), panels, closes, kind, at, b in pages, over.get((a, b), ())))
     if folding.kind == "face" and not any(j.is_page for j in out):
         out += _held_on_the_face(assembly, folding)
     return tuple(out)
+
+
+Pair = tuple[str, str]
+"""A sheet, and the sheet or page that it comes to."""
+
+
+def _lie_under(folding: Folding, groups: dict[Pair, list[FoldJoint]]) -> dict[Pair, tuple[Pair, ...]]:
+    """Of every join those of pieces which it covers: they are glued on first."""
+    pair_of = {joint.id: pair for pair, joints in groups.items() for joint in joints}
+    found: dict[Pair, list[Pair]] = {}
+    for pair, joints in groups.items():
+        for joint in joints:
+            for covering, _, _ in glued_over(folding, joint) if joint.kind == "fixed" else ():
+                later = pair_of.get(covering.id)
+                if later is not None and later != pair and pair not in found.setdefault(later, []):
+                    found[later].append(pair)
+    return {later: tuple(first) for later, first in found.items()}
+
+
+def _lowest_first(ordered: list[tuple[Pair, list[FoldJoint]]], over: dict[Pair, tuple[Pair, ...]]) -> list[tuple[Pair, list[FoldJoint]]]:
+    """The same order, but what lies under something comes before it."""
+    joints, placed = dict(ordered), dict[Pair, list[FoldJoint]]()
+
+    def place(pair: Pair) -> None:
+        for first in over.get(pair, ()):
+            if first not in placed:
+                place(first)
+        placed[pair] = joints[pair]
+
+    for pair in joints:
+        if pair not in placed:
+            place(pair)
+    return list(placed.items())
 
 
 def _held_on_the_face(assembly: Assembly, folding: Folding) -> Iterable[FoldJoin]:
