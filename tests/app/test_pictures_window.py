@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QCheckBox, QPushButton
 
 from lexipod.app.jobs.job import Job
 from lexipod.app.panels.fields import QuantityField
+from lexipod.demo import load_demo
 from lexipod.design import Card, Item
 from lexipod.pictures.loading import _read
 from tests.app.windowing import WindowTest
@@ -223,6 +224,29 @@ class PicturesTest(WindowTest):
         self.until(lambda: not acts.reading.is_running)
         self.assertIn("is not a safe SVG", self.window.strip.label.text())
         self.assertEqual(len(self.items()), 1)
+
+    def test_a_mat_is_laid_across_the_fold_from_its_fields_and_outlined_on_both_panels(self):
+        self.session.edit(load_demo("two-shores"), text="open")
+        self.window.view.go_to("pictures")
+        panel = self.window.pictures_panel
+        self.assertEqual([b.text() for b in panel.halts.findChildren(QPushButton)], ["shut", "card open", "all open"])
+        QTest.mouseClick(panel.halts.findChildren(QPushButton)[-1], Qt.MouseButton.LeftButton)
+        self.window.view.pick_item("mat")
+        halves = [row for row in self.window.card_view.pictures.lying if row.item.id == "mat"]
+        sides = [self.window.desk.assembly.panels[p].region.area for p in ("m1.item-mat", "m1.item-mat-across")]
+        self.assertEqual([round(row.box.width * row.box.height, 3) for row in halves], [round(a, 3) for a in sides])
+        acts = [b.text() for b in panel.editor.inner.findChildren(QPushButton)]
+        self.assertEqual(acts, ["take off"])  # it lies where its border says, and on two panels
+        box = panel.editor.across_box
+        self.assertEqual([box.itemData(k) for k in range(box.count())], ["", "m1.back", "m1.quarter-2"])
+        box.setCurrentIndex(0)
+        box.activated.emit(0)
+        self.assertEqual(self.session.design.find_item("mat").across, "")
+        self.assertIn("on all pieces alike", [b.text() for b in panel.editor.inner.findChildren(QPushButton)])
+        self.window.doing.undo()
+        self.assertEqual(self.session.design.find_item("mat").across, "m1.quarter-2")
+        panel.editor._pick("on", "m1.quarter-2")  # what lay beside the one panel need not lie beside another
+        self.assertEqual((self.session.design.find_item("mat").on, self.session.design.find_item("mat").across), ("m1.quarter-2", ""))
 
     def test_a_picture_goes_to_the_middle_of_what_is_seen_of_its_part(self):
         self.panel.acts.add_picture(self.folder / "sun.svg")

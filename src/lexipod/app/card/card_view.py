@@ -171,7 +171,7 @@ class CardView(CardPaint):
     def _key_for_picture(self, event: QKeyEvent) -> bool:
         """What keys do with the item in hand; whether this one did something."""
         key, hands, fine = event.key(), self.pictures, bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
-        ids = [row.item.id for row in hands.lying]
+        ids = list(dict.fromkeys(row.item.id for row in hands.lying))
         if key in (Qt.Key.Key_N, Qt.Key.Key_B) and ids and not event.modifiers():
             step = 1 if key == Qt.Key.Key_N else -1
             now = ids.index(self.view.picked_item) if self.view.picked_item in ids else -1 if step > 0 else 0

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
+from typing import Any
 
 import msgspec
 import numpy as np
@@ -17,9 +18,10 @@ from lexipod.app.look import Theme, font
 from lexipod.app.state.desk import Desk
 from lexipod.app.state.session import Session
 from lexipod.app.state.view_state import ViewState
+from lexipod.assembly import Assembly
 from lexipod.checks.seen import SEEN_KINDS
 from lexipod.design import Design, Item
-from lexipod.drawing.folds import page_frame
+from lexipod.drawing.folds import Scene, page_frame
 from lexipod.editing.change import change_design
 from lexipod.errors import LexipodError
 from lexipod.geometry.frames import Array
@@ -93,32 +95,30 @@ class PictureHands:
         for item in self.session.design.items:
             if item.kind not in SEEN_KINDS:
                 continue
-            part, panel = assembly.by_id.get(item.on), assembly.panels.get(item.on)
-            carrier = part or panel
-            if carrier is None:
-                continue
-            if scene is not None and item.on in scene.frames:
-                moved = page_frame(assembly, item.on) if part is not None else None
-                frame = scene.frames[item.on] if moved is None else compose_frames(scene.frames[item.on], moved)
-            elif part is not None:
-                pose = poses.get(part.id)
-                frame = planar_frame(*(float(v) for v in (part.home if pose is None else pose)), z=0.0)
-            else:
-                continue
-            try:
-                region = laid_outline(item, carrier.outline)
-            except LexipodError:
-                continue
-            box = box_of(item, carrier.outline)
-            cut = assembly.panels.get(f"{carrier.mechanism}.item-{item.id}") if item.across else None
-            if cut is not None:  # what of it lies on this panel; it goes on beyond the fold
-                region, (low, high) = cut.region, (cut.outline.min(axis=0), cut.outline.max(axis=0))
-                (x, y), (wide, tall) = (low + high) / 2, high - low
-                box = Box((float(x), float(y)), float(wide), float(tall), 0.0)
-            pieces = [p for p in shapely.get_parts(region) if p.geom_type == "Polygon"]
-            rings = tuple(apply_flat(frame, shapely.get_coordinates(r)[:-1]) for p in pieces for r in (p.exterior, *p.interiors))
-            is_towards = (float(frame[2, 2]) > 0) == (item.face == "front")
-            yield Lying(item, box, frame, rings, is_towards, own_measures(item, carrier.outline))
+            for on in (item.on, item.across) if item.across else (item.on,):
+                frame = self._frame_of(assembly, on, scene, poses)
+                try:
+                    covered = None if frame is None else _covered(assembly, item, on)
+                except LexipodError:
+                    continue
+                if frame is None or covered is None:
+                    continue
+                region, box, own = covered
+                pieces = [p for p in shapely.get_parts(region) if p.geom_type == "Polygon"]
+                rings = tuple(apply_flat(frame, shapely.get_coordinates(r)[:-1]) for p in pieces for r in (p.exterior, *p.interiors))
+                is_towards = (float(frame[2, 2]) > 0) == (item.face == "front")
+                yield Lying(item, box, frame, rings, is_towards, own)
+
+    def _frame_of(self, assembly: Assembly, on: str, scene: Scene | None, poses: Mapping[str, Array]) -> Array | None:
+        """Where a part or panel is now, ``(3, 4)``; None for what is not shown."""
+        part = assembly.by_id.get(on)
+        if scene is not None and on in scene.frames:
+            moved = page_frame(assembly, on) if part is not None else None
+            return scene.frames[on] if moved is None else compose_frames(scene.frames[on], moved)
+        if part is None:
+            return None
+        pose = poses.get(part.id)
+        return planar_frame(*(float(v) for v in (part.home if pose is None else pose)), z=0.0)
 
     # ---- what is under the pointer ------------------------------------------------------------------------------------
 
@@ -247,7 +247,7 @@ class PictureHands:
         picked = self.picked
         self._paint_cut(painter, to_view)
         for row in self.lying:
-            if row is picked:
+            if picked is not None and row.item.id == picked.item.id:
                 continue
             pen = QPen(LIGHT, 1.0, Qt.PenStyle.DotLine)
             colour = QColor(LIGHT)
@@ -260,9 +260,11 @@ class PictureHands:
             return
         corners = self.corners(picked, to_view)
         painter.setBrush(Qt.BrushStyle.NoBrush)
+        halves = [row for row in self.lying if row.item.id == picked.item.id]
         for width, colour in ((4.0, QColor("#fffdf8")), (1.8, LIGHT)):
             painter.setPen(QPen(colour, width, Qt.PenStyle.SolidLine))
-            painter.drawPolygon(QPolygonF(corners))
+            for row in halves:
+                painter.drawPolygon(QPolygonF(self.corners(row, to_view)))
         if not picked.is_flat or picked.item.kind == "mat":
             return
         hands = self.hands(picked, to_view)
@@ -305,6 +307,21 @@ class PictureHands:
         painter.drawRoundedRect(box, 3, 3)
         painter.setPen(theme.colour("ink"))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+
+
+def _covered(assembly: Assembly, item: Item, on: str) -> tuple[Any, Box, Item] | None:
+    """What an item covers of a part or panel, in its frame, the box of it, and the item with measures of its own; None where that is gone."""
+    carrier = assembly.by_id.get(on) or assembly.panels.get(on)
+    if carrier is None:
+        return None
+    own = own_measures(item, carrier.outline)
+    half = f"{carrier.mechanism}.item-{item.id}{'-across' if on == item.across else ''}"
+    if not item.across or half not in assembly.panels:
+        return laid_outline(item, carrier.outline), box_of(item, carrier.outline), own
+    cut = assembly.panels[half]
+    low, high = cut.outline.min(axis=0), cut.outline.max(axis=0)
+    (x, y), (wide, tall) = (low + high) / 2, high - low
+    return cut.region, Box((float(x), float(y)), float(wide), float(tall), 0.0), own
 
 
 def _frame_shares(lying: Lying) -> Array:

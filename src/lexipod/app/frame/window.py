@@ -48,6 +48,8 @@ if TYPE_CHECKING:
 COLUMN_PX = 396
 LEAST_PX = (980, 620)
 LEAST_RIBBON_PX = 110
+ALL_SEEN = 1.25
+"""Rows that need no more than this many times their usual room are all shown."""
 
 
 class Panels(dict[str, Any]):
@@ -345,6 +347,7 @@ class MainWindow(Hull):
     def _size_ribbon(self) -> None:
         wanted = self.ribbon.sizeHint().height() + 14
         usual = round(max(self.height(), LEAST_PX[1]) * (self.view.here.seen.ribbon or 0.3))
+        usual = max(usual, wanted) if wanted <= ALL_SEEN * usual else usual  # a last strip is not worth scrolling for
         tall = min(wanted, self._ribbon_px or usual)
         self.ribbon_frame.setMinimumHeight(min(wanted, LEAST_RIBBON_PX))
         self.ribbon_frame.setMaximumHeight(wanted)

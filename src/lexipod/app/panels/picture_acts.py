@@ -63,12 +63,10 @@ class PictureActs(QObject):
     @property
     def rows(self) -> tuple[Act, ...]:
         """What can be done with the item in hand."""
-        everywhere: tuple[Act, ...] = (
-            ("on all pieces alike", "The same motif at the same place of every piece that is cut the same.", self.on_alike),
-            ("take off", "Delete; undo brings it back.", self.take_off),
-        )
+        alike: Act = ("on all pieces alike", "The same motif at the same place of every piece that is cut the same.", self.on_alike)
+        off: Act = ("take off", "Delete; undo brings it back.", self.take_off)
         if self.item is not None and self.item.kind == "mat":  # it lies where its border says
-            return everywhere
+            return (off,) if self.item.across else (alike, off)
         return (
             ("at the other halts too", "One more for every halt, on what is seen then in the same place of the card.", self.also_elsewhere),
             ("within what is seen", "As large as it goes inside what is seen there at the position that is held.", self.fit_within),
@@ -80,7 +78,8 @@ class PictureActs(QObject):
             ("equal gaps across", "All on the same side of this part, from left to right.", lambda: self.spread("x")),
             ("equal gaps down", "All on the same side of this part, from bottom to top.", lambda: self.spread("y")),
             ("over all its piece", "Patterned paper: so large that the piece is cut from it.", self.cover_piece),
-            *everywhere,
+            alike,
+            off,
         )
 
     @property

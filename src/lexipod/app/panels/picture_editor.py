@@ -69,7 +69,7 @@ class PictureEditor(QWidget):
     def refresh(self) -> None:
         """Shows the item as it is."""
         item = self.item
-        key = (item.id, item.kind, item.along, item.round, item.on if item.kind == "mat" else "") if item is not None else None
+        key = (item.id, item.kind, item.along, item.round, (item.on, bool(item.across)) if item.kind == "mat" else "") if item is not None else None
         if key != self._edited or key is None:
             self._edited = key
             made = self._make_editor(item) if item is not None else soft("Take something in hand: press it on the card, or in the list.")

@@ -19,6 +19,8 @@ from lexipod.checks.seen import SEEN_KINDS
 from lexipod.checks.surfaces import halts_of
 from lexipod.design import Design, Item
 
+MOST_NAMED = 3
+"""So many flat states of what folds are called by their names; more of them by how far it is pulled or opened."""
 MOST_HALTS = 14
 NEARLY_ALL, MOST_TOLD = 0.995, 8
 
@@ -105,6 +107,8 @@ class PicturesPanel(Panel):
         drive, assembly = self.desk.drive, self.desk.assembly
         halts = halts_of(assembly, drive.mechanism)[:MOST_HALTS] if drive is not None and assembly is not None else ()
         at = self.view.travel.get(drive.mechanism, drive.rest) if drive is not None else 0.0
+        folding = self.desk.folding
+        states = {s.at: s.name for s in folding.states} if folding is not None and len(folding.states) <= MOST_NAMED else {}
         key = (halts, drive.mechanism if drive is not None else "", self.session.style)
         if key != self._halts_for:
             self._halts_for = key
@@ -114,7 +118,10 @@ class PicturesPanel(Panel):
             grid.setContentsMargins(0, 0, 0, 0)
             grid.setSpacing(4)
             for k, halt in enumerate(halts):
-                name = {0: "rest", 1: "end"}[k] if drive is not None and halts == (drive.rest, drive.end) else self.desk.amount(halt)
+                if halt in states:
+                    name = states[halt]
+                else:
+                    name = {0: "rest", 1: "end"}[k] if drive is not None and halts == (drive.rest, drive.end) else self.desk.amount(halt)
                 button = QPushButton(name)
                 button.setCheckable(True)
                 button.setObjectName("choice")
