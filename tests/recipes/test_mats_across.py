@@ -140,6 +140,23 @@ class MatAcrossTest(unittest.TestCase):
         window = max((shapely.Polygon(h) for h in own.holes), key=lambda h: h.area)
         self.assertAlmostEqual(np.sqrt(hole.area / np.pi) - np.sqrt(window.area / np.pi), 3.0, delta=0.02)
 
+    def test_as_its_border_grows_it_is_one_piece_or_refused(self):
+        """The window of the box takes away most of the fold: what is left of it carries the mat, or the two halves would fall apart."""
+        refused = 0
+        for border in (1.0, 3.0, 5.0, 8.0, 12.0, 20.0, 30.0):
+            try:
+                folding = build_assembly(matted("popout-box", "m1.panel-1", "m1.panel-2", border=border), CATALOG).foldings[0]
+            except LexipodError as error:
+                refused += 1
+                self.assertRegex(str(error), "hang together|nothing is left")
+                continue
+            sheet = next(s for s in folding.sheets if s.id == "m1.item-mat1")
+            halves = sum(folding.by_id[p].region.area for p in sheet.panels)
+            self.assertEqual((refused, sheet.apart), (0, ()), border)
+            self.assertAlmostEqual(shapely.Polygon(sheet.outline, sheet.holes).area, halves, delta=0.05)
+            self.assertGreaterEqual(sum(c.length_mm for c in sheet.creases), 6.0)
+        self.assertGreater(refused, 0)
+
     def test_what_is_seen_of_it_is_of_the_piece_that_it_is(self):
         examination = examine(matted("counter-fold", "m1.quarter-1", "m1.quarter-2"), CATALOG, steps=5)
         (item,) = seen_items(examination)

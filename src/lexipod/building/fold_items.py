@@ -3,6 +3,7 @@ paper like all else there. Like all panels it moves without thickness, which cou
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable
 from dataclasses import replace
 from typing import Any
@@ -16,7 +17,11 @@ from lexipod.building.items import LEAST_HOLE_MM2, USUAL_FOAM, cut_outline, larg
 from lexipod.catalog import FILM, Catalog
 from lexipod.design import Item
 from lexipod.errors import ParameterError, quoted
-from lexipod.geometry.shapes import join_regions, split_region
+from lexipod.geometry.shapes import join_regions, scraps_of, split_region
+
+LEAST_SCORE_MM = 6.0
+"""Two halves of a mat that hang together by less would tear apart when it is folded."""
+ON_LINE_MM = 1e-3
 
 
 def with_items(folding: Folding, items: Iterable[Item], catalog: Catalog) -> Folding:
@@ -83,6 +88,9 @@ def _with_mat_across(folding: Folding, item: Item, carrier: Panel, catalog: Cata
     if any(p.area < LEAST_HOLE_MM2 for p in pieces):
         raise ParameterError(f"items.{item.id}", "nothing is left of it inside its border; a narrower one would do")
     pieces = [largest_piece(p) for p in pieces]
+    stretches = [(c, a, b) for c in creases for a, b in _inside(c, whole) if all(p.distance(_middle(a, b)) < ON_LINE_MM for p in pieces)]
+    if sum(math.dist(a, b) for _, a, b in stretches) < LEAST_SCORE_MM:
+        raise ParameterError(f"items.{item.id}.across", "its two halves would not hang together inside its border; lay one on each panel")
     name, label = f"{folding.mechanism}.item-{item.id}", f"mat {item.id}"
     stock = item.stock or carrier.stock
     side = 1 if item.face == "front" else -1
@@ -96,12 +104,23 @@ def _with_mat_across(folding: Folding, item: Item, carrier: Panel, catalog: Cata
         made.append(Panel(own, label, folding.mechanism, own, outline, stock, tall, holes=holes, faces=faces, item=item.id))
         joints.append(FoldJoint(f"{own}-glued", "fixed", own, panel.id, side=face))
     renamed = {item.on: name, item.across: f"{name}-across"}
-    outline, holes = split_region(join_regions(pieces))
-    scores = [replace(c, start=a, end=b, panels=(renamed[c.panels[0]], renamed[c.panels[1]])) for c in creases for a, b in _inside(c, whole)]
+    joined = join_regions(pieces)
+    outline, holes = split_region(joined)
+    scores = [replace(c, start=a, end=b, panels=(renamed[c.panels[0]], renamed[c.panels[1]])) for c, a, b in stretches]
     own_laid = {renamed[p.id]: m for p, m in zip(panels, laid, strict=True) if p.id in sheet.laid}
     note = "fold it with what it is glued to before the glue sets"
     blank = Blank(
-        name, label, stock, outline, tuple(renamed.values()), holes=holes, creases=tuple(scores), laid=own_laid, note=note, grain=sheet.grain
+        name,
+        label,
+        stock,
+        outline,
+        tuple(renamed.values()),
+        holes=holes,
+        creases=tuple(scores),
+        laid=own_laid,
+        note=note,
+        grain=sheet.grain,
+        apart=scraps_of(joined),
     )
     return replace(folding, panels=(*folding.panels, *made), joints=(*folding.joints, *joints), sheets=(*folding.sheets, blank))
 
@@ -112,8 +131,12 @@ _AS_IT_IS = ((1.0, 0.0, 0.0), (0.0, 1.0, 0.0))
 def _inside(crease: Crease, region: Any) -> list[tuple[Point, Point]]:
     """The stretches of a crease that lie in a region."""
     found = shapely.intersection(shapely.LineString([crease.start, crease.end]), region)
-    lines = [shapely.get_coordinates(p) for p in shapely.get_parts(found) if p.geom_type == "LineString"]
+    lines = [shapely.get_coordinates(p) for p in shapely.get_parts(found) if p.geom_type == "LineString" and not p.is_empty]
     return [((float(xy[0, 0]), float(xy[0, 1])), (float(xy[-1, 0]), float(xy[-1, 1]))) for xy in lines]
+
+
+def _middle(a: Point, b: Point) -> Any:
+    return shapely.Point((a[0] + b[0]) / 2, (a[1] + b[1]) / 2)
 
 
 __all__ = ["neighbours_of", "with_items"]
