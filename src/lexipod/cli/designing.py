@@ -142,5 +142,5 @@ def run_fit(options: argparse.Namespace, catalog: Catalog) -> int:
     if told.refusal:
         print(f"  {told.refusal}")
     for wish in told.impossible:
-        print(f"  the wish {wish.name} = {shown(wish.name, wish.wanted)} makes it impossible; with {shown(wish.name, wish.possible)} it would fit")
+        print(f"  the wish {wish.name} = {shown(wish.name, wish.wanted)} stands in the way; with {shown(wish.name, wish.possible)} it would fit")
     return 1

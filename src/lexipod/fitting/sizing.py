@@ -1,11 +1,13 @@
 """Fit for me: the free measures of a mechanism sized so that nothing blocks, with what the maker pinned kept as it is.
 
 First the recipe sizes it for the card; what still blocks is cured by remedies that leave the pinned measures alone. Where that comes
-to nothing, each pinned measure is let go in turn: the one that makes it impossible is named, with the nearest value that would do.
+to nothing, other measures are searched for; and where none are found, each pinned measure is let go in turn: the one that stands in the
+way is named, with the nearest value for which a free card was found.
 """
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
@@ -19,6 +21,7 @@ from lexipod.cures.search import find_cure
 from lexipod.design import Design, number_of
 from lexipod.editing.change import change_design
 from lexipod.errors import ChoiceError, LexipodError
+from lexipod.fitting.searching import Search
 from lexipod.fitting.widening import widen
 from lexipod.recipes import Recipe, find_recipe
 from lexipod.recipes.kit.parameters import Values
@@ -28,11 +31,16 @@ MOST_CURES = 8
 HALVINGS = 7
 CLOSE = 0.3
 """A limit is told to so many millimetres or degrees."""
+SEARCHED = 110
+SEARCHED_NEARER = 30
+"""So many cards are tried for a wish, and for each value between one that is free and the wish."""
+SEARCH_SECONDS = 8.0
+NEARER_SECONDS = 6.0
 
 
 @dataclass(frozen=True, slots=True)
 class Wish:
-    """A pinned measure that makes it impossible: what was ``wanted``, and the nearest ``possible`` value that was found."""
+    """A pinned measure for which no free card was found: what was ``wanted``, and the nearest ``possible`` value that was found."""
 
     name: str
     wanted: float
@@ -65,8 +73,8 @@ def fit_design(
     is_current: Callable[[], bool] = lambda: True,
 ) -> Fitted:
     """Sizes a mechanism anew around the measures in ``keep``; halves of points are named whole. One that is free to move stays as it is. It
-    ``widens`` the smallest margin as far as small changes of what is not kept allow; where it cannot be, it ``explains`` which wish is to
-    blame.
+    ``widens`` the smallest margin as far as small changes of what is not kept allow. Where sizing and cures come to nothing it gives up,
+    unless it ``explains``: then it searches, and where that finds nothing either, tells which wish is to blame.
 
     Raises ``ChoiceError`` for an unknown mechanism or measure. What cannot be fitted leaves the design as it was.
     """
@@ -85,6 +93,12 @@ def fit_design(
             made, blocks, refusal = least, (), ""
         elif made is not None:
             made, blocks, refusal = _mend(made, catalog, mechanism_id, frozenset(pinned))
+    moved: Values = {}
+    if explains and (made is None or blocks):
+        search = Search(design, catalog, mechanism_id, {**shape, **pinned}, SEARCH_SECONDS, is_current)
+        found = search.find(SEARCHED)
+        made, blocks, refusal = (found, (), "") if found is not None else (made, blocks, refusal)
+        moved = search.moved
     if made is not None and not blocks:
         if widens:
             made = widen(made, catalog, mechanism_id, pinned, is_current=is_current)
@@ -99,7 +113,8 @@ def fit_design(
         if free is None or rest:
             continue
         sound = number_of(_values(free, mechanism_id), name)
-        wishes.append(Wish(name, float(value), _nearest(design, catalog, mechanism_id, recipe, {**shape, **pinned}, name, sound)))
+        nearest = _nearest(design, catalog, mechanism_id, recipe, {**shape, **pinned}, name, sound, moved, is_current)
+        wishes.append(Wish(name, float(value), nearest))
     return Fitted(design, {}, blocks, tuple(wishes), refusal)
 
 
@@ -159,22 +174,23 @@ def is_free(design: Design, catalog: Catalog) -> bool:
     return not any(f.severity == "block" for f in each_finding(examination, without=NEVER_BLOCKING))
 
 
-def _is_free_sized(design: Design, catalog: Catalog, mechanism_id: str, recipe: Recipe, kept: Values) -> bool:
-    """Whether it is free as the recipe sizes it round what is kept."""
-    mechanism = design.find_mechanism(mechanism_id)
-    assert mechanism is not None
-    try:
-        values = resolve_parameters(recipe, own_site(site_for(design, catalog), mechanism), kept)
-        return is_free(design.with_parameters(mechanism_id, values), catalog)
-    except (LexipodError, ValueError):
-        return False
-
-
-def _nearest(design: Design, catalog: Catalog, mechanism_id: str, recipe: Recipe, kept: Values, name: str, sound: float) -> float:
-    """The value between the wanted one and a sound one that lies nearest to the wanted one and fits as the recipe sizes it."""
+def _nearest(
+    design: Design,
+    catalog: Catalog,
+    mechanism_id: str,
+    recipe: Recipe,
+    kept: Values,
+    name: str,
+    sound: float,
+    moved: Values,
+    is_current: Callable[[], bool],
+) -> float:
+    """The value between the wanted one and a sound one that lies nearest to the wanted one and for which a free card is found: as the
+    recipe sizes it, or by a search from where the one before ended; the first from what was ``moved``."""
     wanted = kept[name]
     assert isinstance(wanted, int | float)
     is_count = recipe.find_parameter(name).kind == "count"
+    until = time.monotonic() + NEARER_SECONDS
     bad, good = float(wanted), sound
     for _ in range(HALVINGS):
         middle = (bad + good) / 2
@@ -182,8 +198,10 @@ def _nearest(design: Design, catalog: Catalog, mechanism_id: str, recipe: Recipe
         if middle in (bad, good) or abs(bad - good) < CLOSE:
             break
         tried: Value = int(middle) if is_count else middle
-        fits = _is_free_sized(design, catalog, mechanism_id, recipe, {**kept, name: tried})
+        search = Search(design, catalog, mechanism_id, {**kept, name: tried}, max(0.0, until - time.monotonic()), is_current)
+        fits = search.find(SEARCHED_NEARER, moved) is not None
         bad, good = (bad, middle) if fits else (middle, good)
+        moved = search.moved
     return round(good, 2)
 
 

@@ -150,8 +150,8 @@ def _granted(mechanism: Mechanism, names: tuple[str, ...], told: Fitted, style: 
     possible = [f"{_show(p, w.possible, style)} of {p.label}" for w in told.impossible for p in (recipe.find_parameter(w.name),)]
     reasons = list(dict.fromkeys(f.title for f in told.blocks))[:MOST_REASONS]
     why = told.refusal.partition(": ")[2] or "; ".join(r[:1].lower() + r[1:] for r in reasons)
-    limit = f"{listed} cannot be kept with everything else fitted" + (f": {why}" if why else "") + "."
-    limit = limit[:1].upper() + limit[1:] + (f" At most {' and '.join(possible)} fits this card." if possible else "")
+    limit = f"No way was found to keep {listed} with everything else fitted" + (f": {why}" if why else "") + "."
+    limit += f" At most {' and '.join(possible)} was found to fit this card." if possible else ""
     rules = tuple(dict.fromkeys(f.rule for f in told.blocks))[:MOST_REASONS]
     return Granted(None, limit, tuple((w.name, w.possible) for w in told.impossible), rules)
 

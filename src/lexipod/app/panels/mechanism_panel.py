@@ -229,7 +229,7 @@ class MechanismPanel(Panel):
             for w in told.impossible
         ]
         why = told.refusal or (told.blocks[0].title if told.blocks else "")
-        self._fit_ended(f"It does not fit round what is pinned: {'; '.join(wishes) or why}.")
+        self._fit_ended(f"No way was found to fit it round what is pinned: {'; '.join(wishes) or why}.")
 
     def _exits(self, parameter: Parameter) -> QWidget:
         holder = QWidget()
