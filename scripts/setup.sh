@@ -4,6 +4,7 @@
 set -euo pipefail
 root="$(cd "$(dirname "${BASH_SOURCE[0]}")/.." && pwd)"
 want="${1:-run}"   # run, or test
+unset PYTHONDONTWRITEBYTECODE  # what is compiled is kept, or every helper process would compile it anew
 
 find_python() {
   for name in python3.13 python3.12 python3.11 python3; do
