@@ -35,7 +35,8 @@ def make_application() -> QApplication:
     existing = QApplication.instance()
     app = existing if isinstance(existing, QApplication) else QApplication(sys.argv[:1])
     app.setApplicationName("Lexipod")
-    app.setStyle("Fusion")
+    if app.style().objectName() != "fusion":  # to set it anew polishes all there is
+        app.setStyle("Fusion")
     load_fonts()
     app.setFont(font(14))
     return app
