@@ -7,19 +7,27 @@ from pathlib import Path
 from unittest import mock
 
 import msgspec
+import numpy as np
 
+from lexipod.building import resolve_parameters, site_for
+from lexipod.building.card import own_site
 from lexipod.checks import Remedy, run_checks
 from lexipod.cures import with_remedies
 from lexipod.demo import load_demo
+from lexipod.design import Card
 from lexipod.design.files import write_design
 from lexipod.editing.change import change_design
 from lexipod.errors import LexipodError
 from lexipod.fitting import fit_design, grant_wishes, wish_first
 from lexipod.fitting.reaching import find_reach
+from lexipod.fitting.searching import Search
 from lexipod.fitting.wishing import gives_up
 from lexipod.pipeline import open_design
+from lexipod.recipes import find_recipe
 from lexipod.units import UnitStyle
 from tests.cli.test_commands import call
+from tests.random_limits import draw_wish, judge_wish
+from tests.samples import sample_size
 from tests.zoo import CATALOG, card_with, moved
 
 MADE = (
@@ -75,6 +83,40 @@ class ReachTest(unittest.TestCase):
                 find_reach(broken, CATALOG, "m1", name)
 
 
+class SearchTest(unittest.TestCase):
+    """What neither sizing nor cures grant: where a search says yes, the card is free; where it says no, a raw search finds nothing either."""
+
+    def test_what_is_found_keeps_the_wish_leaves_the_card_free_and_moves_nothing_in_vain(self):
+        design = card_with("twist-popup", Card(size="na.a2")).with_parameters("m1", {"platform_height": 100.62})
+        self.assertFalse(fit_design(design, CATALOG, "m1", ["platform_height"], widens=False, explains=False).is_free)
+        kept = {"platform_height": 100.62, "platform": design.mechanisms[0].parameters["platform"]}
+        search = Search(design, CATALOG, "m1", kept, 60.0)
+        found = search.find(150)
+        self.assertEqual(found.mechanisms[0].parameters["platform_height"], 100.62)
+        self.assertEqual([f.title for f in findings_of(found) if f.severity == "block"], [])
+        site = own_site(site_for(design, CATALOG), design.mechanisms[0])
+        for name in search.moved:
+            rest = {n: v for n, v in search.moved.items() if n != name}
+            without = resolve_parameters(find_recipe("twist-popup"), site, {**kept, **rest})
+            self.assertTrue([f for f in findings_of(design.with_parameters("m1", without), 25) if f.severity == "block"], name)
+        again = Search(design, CATALOG, "m1", kept, 60.0)
+        self.assertEqual(again.find(150), found)
+
+    def test_random_wishes_are_kept_or_a_raw_search_finds_nothing_either(self):
+        rng = np.random.default_rng(11)
+        wishes = [w for w in (draw_wish(rng, ("strip-slider", "window-wheel", "hinge-plate", "thread-spinner")) for _ in range(30)) if w]
+        verdicts = [judge_wish(w, rng, 40) for w in wishes[: sample_size(3)]]
+        self.assertTrue(verdicts)
+        self.assertEqual([v for v in verdicts if v[0] in ("disproved", "not free", "broken", "refused")], [])
+
+    def test_it_ends_when_nobody_waits_any_more(self):
+        design = card_with("twist-popup", Card(size="na.a2")).with_parameters("m1", {"platform_height": 128.8})
+        asked = []
+        search = Search(design, CATALOG, "m1", {"platform_height": 128.8}, 60.0, lambda: asked.append(1) or len(asked) < 3)
+        self.assertIsNone(search.find(1000))
+        self.assertLess(len(asked), 8)
+
+
 class ElsewhereTest(unittest.TestCase):
     def granted(self, design, names):
         with mock.patch("lexipod.fitting.wishing.LOOKED_FOR_SECONDS", 120.0):
@@ -101,12 +143,13 @@ class ElsewhereTest(unittest.TestCase):
 
     def test_another_choice_is_named_where_it_does(self):
         design = card_with("spin-popup")
-        wish = {"arm_length": design.mechanisms[0].parameters["arm_length"] + 49.0}
+        wish = {"arm_length": design.mechanisms[0].parameters["arm_length"] + 15.0}
         tried = design.with_parameters("m1", wish)
-        limit = self.granted(tried, ("arm_length",)).limit
+        with mock.patch("lexipod.fitting.sizing.SEARCHED", 0):  # a search finds it without another choice
+            limit = self.granted(tried, ("arm_length",)).limit
+        self.assertIsNotNone(self.granted(tried, ("arm_length",)).remedy)
         choice = limit.partition("with “")[2].partition("”")[0]
         self.assertEqual(choice, "tent")
-        self.assertFalse(fit_design(tried, CATALOG, "m1", ["arm_length"], widens=False).is_free)
         told = fit_design(tried.with_parameters("m1", {"form": choice}), CATALOG, "m1", ["arm_length", "form"], widens=False)
         self.assertTrue(told.is_free)
         self.assertEqual(told.design.mechanisms[0].parameters["arm_length"], wish["arm_length"])
