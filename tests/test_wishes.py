@@ -109,6 +109,20 @@ class SearchTest(unittest.TestCase):
         self.assertTrue(verdicts)
         self.assertEqual([v for v in verdicts if v[0] in ("disproved", "not free", "broken", "refused")], [])
 
+    def test_a_place_in_a_cure_is_written_as_it_can_be_set(self):
+        """The one spinner is in the way of the other, which keeps its length and moves aside."""
+        with tempfile.TemporaryDirectory() as folder:
+            file = Path(folder) / "b.lexipod"
+            call("new", "spinner", "--out", file, "--set", "pivot=35x100mm", "--set", "leaf_length=22mm")
+            call("add", file, "spinner", "--set", "leaf_length=22mm")
+            call("set", file, "--mechanism", "m2", "pivot.x=72mm", "pivot.y=100mm")
+            design = open_design(file, CATALOG)
+        design = design.with_decided("m1", ("leaf_length",))
+        remedy = grant_wishes(design, CATALOG, findings_of(design))["m1"].remedy
+        self.assertTrue(any(name.startswith("pivot.") for name in remedy.set), remedy)
+        cured = change_design(design, CATALOG, remedy.set, mechanism="m1")
+        self.assertEqual([f.title for f in findings_of(cured) if f.severity == "block"], [])
+
     def test_it_ends_when_nobody_waits_any_more(self):
         design = card_with("twist-popup", Card(size="na.a2")).with_parameters("m1", {"platform_height": 128.8})
         asked = []

@@ -143,7 +143,7 @@ def _granted(mechanism: Mechanism, names: tuple[str, ...], told: Fitted, style: 
             f"{recipe.find_parameter(n).label}: {_show(recipe.find_parameter(n), old, style)} → {_show(recipe.find_parameter(n), new, style)}"
             for n, (old, new) in told.changed.items()
         )
-        settings: dict[str, Value] = {n: new for n, (_, new) in told.changed.items()}
+        settings = {k: v for n, (old, new) in told.changed.items() for k, v in _settings(n, old, new)}
         return Granted(Remedy(f"Keep {listed}, fit the rest", settings, mechanism.id, keeps=True, changes=changes))
     if told.is_free:
         return Granted(None)
@@ -154,6 +154,14 @@ def _granted(mechanism: Mechanism, names: tuple[str, ...], told: Fitted, style: 
     limit += f" At most {' and '.join(possible)} was found to fit this card." if possible else ""
     rules = tuple(dict.fromkeys(f.rule for f in told.blocks))[:MOST_REASONS]
     return Granted(None, limit, tuple((w.name, w.possible) for w in told.impossible), rules)
+
+
+def _settings(name: str, old: Value, new: Value) -> Iterator[tuple[str, Value]]:
+    """What is to be set, as it can be written: of a place each measure that changes."""
+    if isinstance(old, tuple) and isinstance(new, tuple):
+        yield from ((f"{name}.{axis}", float(after)) for axis, before, after in zip("xy", old, new, strict=True) if after != before)
+    else:
+        yield name, new
 
 
 def _show(parameter: Parameter, value: Value, style: UnitStyle) -> str:
