@@ -102,10 +102,12 @@ class MakersWayTest(WindowTest):
         QTest.keyClick(editor, Qt.Key.Key_Return)
         self.assertTrue(editor.property("wrong"))
         self.assertIn("3,8 cm", self.window.strip.label.text())
+        self.assertTrue(self.window.strip.isVisible())
         self.assertEqual(self.session.history.count, 0)
         editor.setText("3.8 cm")
         QTest.keyClick(editor, Qt.Key.Key_Return)
         self.assertEqual(self.parameter("travel"), 38.0)
+        self.assertFalse(self.window.strip.isVisible())  # it was about what is no longer there
 
     def test_opening_a_measure_and_leaving_it_changes_nothing_though_it_is_shown_rounded(self):
         view = self.window.card_view

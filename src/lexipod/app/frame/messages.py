@@ -44,6 +44,12 @@ class MessageStrip(QWidget):
             self._timer.start(6000)
         self.show()
 
+    def go_on(self, _: object = None) -> None:
+        """The design has changed: a passing message was about the one before."""
+        if self._timer.isActive():
+            self._timer.stop()
+            self.hide()
+
     def _take(self, run: Callable[[], object]) -> None:
         self.hide()
         run()

@@ -261,6 +261,7 @@ class MainWindow(Hull):
         self.title_wanted.connect(self.show_title)
         self.theme_wanted.connect(self.use_theme)
         self.session.file_changed.connect(self.show_title)
+        self.session.changed.connect(self.strip.go_on)
         self.session.changed.connect(self.show_title)
         self.session.changed.connect(self._mechanisms_changed)
         self.session.moved.connect(self._undo_changed)
