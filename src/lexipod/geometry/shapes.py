@@ -125,5 +125,6 @@ def scraps_of(region: Any) -> tuple[Array, ...]:
 
 def join_regions(regions: Sequence[Any]) -> Any:
     """Regions as one where their edges meet to within rounding; several pieces are left where they do not."""
-    grown = shapely.union_all([shapely.buffer(r, JOINED_MM, join_style="mitre") for r in regions])
-    return shapely.buffer(grown, -JOINED_MM, join_style="mitre")
+    with np.errstate(divide="ignore", invalid="ignore"):  # GEOS divides by edges of no length, and goes on soundly
+        grown = shapely.union_all([shapely.buffer(r, JOINED_MM, join_style="mitre") for r in regions])
+        return shapely.buffer(grown, -JOINED_MM, join_style="mitre")
