@@ -71,8 +71,10 @@ def examine_design(
         if is_current():
             cured = wish_first(design, with_remedies(design, catalog, findings, is_current=is_current, seconds=CURE_SECONDS), granted)
             if is_current() and any(f.severity == "block" and f.mechanism not in granted and _has_wish(design, f.mechanism) for f in cured):
-                tell(Judgement(revision, "fine", cured, rows, events))  # how much of a wish can be kept takes longest to find out
-                cured = wish_first(design, cured, grant_wishes(design, catalog, findings, is_current=is_current))
+                tell(Judgement(revision, "fine", cured, rows, events))  # a search, and how much of a wish can be kept, take longest
+                left = [f for f in findings if f.mechanism not in granted]
+                granted |= grant_wishes(design, catalog, left, mends=False, is_current=is_current)
+                cured = wish_first(design, cured, granted)
             if is_current():
                 tell(Judgement(revision, "cured", cured, rows, events))
     except (LexipodError, ValueError) as error:

@@ -11,6 +11,7 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from itertools import chain
 
 import numpy as np
 
@@ -53,6 +54,8 @@ class Search:
     _seen: dict[tuple[tuple[str, Value], ...], float] = field(default_factory=dict)
     _levers: set[str] = field(default_factory=set)
     """What the recipe would pull against something that was found."""
+    _blocking: tuple[str, ...] = ()
+    """Rules that block in the first card that could be built: they are asked first, since they mostly decide."""
 
     def find(self, tries: int, moved: Values | None = None) -> Design | None:
         """A design in which nothing blocks, found from the measures that were ``moved`` before or from what the recipe gives; None where none
@@ -149,14 +152,18 @@ class Search:
         worth = 0.0
         try:
             examination = Examination(build_assembly(design, self.catalog), self.catalog, design.ways, steps=COARSE_STEPS)
-            for found in each_finding(examination, without=NEVER_BLOCKING):
+            first = each_finding(examination, rules=self._blocking)
+            rules = dict[str, None]()
+            for found in chain(first, each_finding(examination, without=(*NEVER_BLOCKING, *self._blocking))):
                 if found.severity == "block":
-                    self._levers |= {name for lever in self.recipe.levers.get(found.rule, ()) for name in lever.gains}
+                    rules[found.rule] = None
                     worth += 1.0 + found.missing / (10.0 + found.missing)
                     if worth > enough:
                         break
         except (LexipodError, ValueError):
             return REFUSED
+        self._blocking = self._blocking or tuple(rules)
+        self._levers |= {name for rule in rules for lever in self.recipe.levers.get(rule, ()) for name in lever.gains}
         return worth
 
     def _taken_back(self, moved: Values) -> Values:

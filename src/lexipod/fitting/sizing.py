@@ -69,12 +69,14 @@ def fit_design(
     keep: Iterable[str] = (),
     *,
     widens: bool = True,
+    mends: bool = True,
     explains: bool = True,
     is_current: Callable[[], bool] = lambda: True,
 ) -> Fitted:
     """Sizes a mechanism anew around the measures in ``keep``; halves of points are named whole. One that is free to move stays as it is. It
     ``widens`` the smallest margin as far as small changes of what is not kept allow. Where sizing and cures come to nothing it gives up,
-    unless it ``explains``: then it searches, and where that finds nothing either, tells which wish is to blame.
+    unless it ``explains``: then it searches, and where that finds nothing either, tells which wish is to blame. It need not look for cures
+    (``mends``) where that came to nothing before.
 
     Raises ``ChoiceError`` for an unknown mechanism or measure. What cannot be fitted leaves the design as it was.
     """
@@ -87,7 +89,7 @@ def fit_design(
         return Fitted(design, {})  # nobody asked for other measures
     shape = {name: mechanism.parameters[name] for name in recipe.shaping}
     made, blocks, refusal = _fit(design, catalog, mechanism_id, recipe, {**shape, **pinned}, frozenset(pinned), cures=0)
-    if made is None or blocks:  # what is there, mended, keeps more of it than what is sized anew and mended
+    if mends and (made is None or blocks):  # what is there, mended, keeps more of it than what is sized anew and mended
         least, left, _ = _mend(design, catalog, mechanism_id, frozenset(pinned), hastens=True)
         if least is not None and not left:
             made, blocks, refusal = least, (), ""

@@ -52,14 +52,21 @@ def wishes_of(mechanism: Mechanism) -> list[tuple[str, ...]]:
 
 
 def grant_wishes(
-    design: Design, catalog: Catalog, findings: Sequence[Finding], *, explains: bool = True, is_current: Callable[[], bool] = lambda: True
+    design: Design,
+    catalog: Catalog,
+    findings: Sequence[Finding],
+    *,
+    explains: bool = True,
+    mends: bool = True,
+    is_current: Callable[[], bool] = lambda: True,
 ) -> dict[str, Granted]:
     """For every mechanism that has a wish and something that blocks: the rest fitted round it, or how much of it can be. That takes long;
-    unless it ``explains``, those whose wish cannot be kept are left out."""
+    unless it ``explains``, those whose wish is not kept by sizing anew and by cures are left out. Where that was asked before, it need not
+    be tried again (``mends``): then the rest is for those that were left out."""
     out: dict[str, Granted] = {}
     style = design.ways.style()
     for mechanism in design.mechanisms:
-        wishes = wishes_of(mechanism)
+        wishes = wishes_of(mechanism) if mends else wishes_of(mechanism)[-1:]
         if not wishes or not any(f.severity == "block" and f.mechanism == mechanism.id for f in findings):
             continue
         told, names = None, wishes[-1]
@@ -67,9 +74,8 @@ def grant_wishes(
             if not is_current():
                 return out
             try:
-                told = fit_design(
-                    design, catalog, mechanism.id, names, widens=False, explains=explains and names == wishes[-1], is_current=is_current
-                )
+                last = names == wishes[-1]
+                told = fit_design(design, catalog, mechanism.id, names, widens=False, mends=mends, explains=explains and last, is_current=is_current)
             except LexipodError:
                 continue
             if told.is_free:
