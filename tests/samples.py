@@ -6,7 +6,8 @@
 import os
 import random
 from collections.abc import Iterable
-from typing import TypeVar
+from typing import Any, TypeVar
+from unittest import mock
 
 T = TypeVar("T")
 
@@ -29,3 +30,8 @@ def some_of(things: Iterable[T], usual: int, offset: int = 0) -> list[T]:
     every = list(things)
     picks = random.Random(SEED + offset).sample(range(len(every)), min(len(every), sample_size(usual)))
     return [every[k] for k in sorted(picks)]
+
+
+def short_search(wish: int = 12, nearer: int = 4) -> Any:
+    """A search for what is wished, and for values nearer to it, of a few tries only: for tests that ask what is told, not how far it goes."""
+    return mock.patch.multiple("lexipod.fitting.sizing", SEARCHED=round(wish * FACTOR), SEARCHED_NEARER=round(nearer * FACTOR))

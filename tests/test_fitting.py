@@ -13,6 +13,7 @@ from lexipod.editing.change import change_design
 from lexipod.errors import ChoiceError, ParameterError
 from lexipod.fitting import fit_design
 from tests.cli.test_commands import call
+from tests.samples import short_search
 from tests.zoo import CATALOG, card_with
 
 
@@ -57,6 +58,7 @@ class FitTest(unittest.TestCase):
                 self.assertEqual(told.design.mechanisms[0].parameters[name], design.mechanisms[0].parameters[name])
             self.assertEqual(blocks(told.design), [], recipe)
 
+    @short_search()
     def test_what_is_impossible_is_named_with_what_would_do(self):
         design = change_design(card_with("strip-slider"), CATALOG, {"travel": "95mm"})
         told = fit_design(design, CATALOG, "m1", ["travel"])
@@ -85,6 +87,7 @@ class CommandTest(unittest.TestCase):
             out = call("fit", path)[1]
             self.assertRegex(out, r"crease_angle: 38° → 45°")
 
+    @short_search()
     def test_it_writes_what_fits_and_leaves_alone_what_does_not(self):
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "a.lexipod"

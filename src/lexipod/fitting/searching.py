@@ -19,7 +19,7 @@ from lexipod.building import build_assembly, resolve_parameters, site_for
 from lexipod.building.card import own_site
 from lexipod.catalog import Catalog
 from lexipod.checks import Examination
-from lexipod.checks.examination import COARSE_STEPS
+from lexipod.checks.examination import COARSE_STEPS, FINE_STEPS
 from lexipod.checks.table import NEVER_BLOCKING, each_finding
 from lexipod.design import Design
 from lexipod.errors import LexipodError
@@ -54,64 +54,79 @@ class Search:
     _seen: dict[tuple[tuple[str, Value], ...], float] = field(default_factory=dict)
     _levers: set[str] = field(default_factory=set)
     """What the recipe would pull against something that was found."""
+    _least: float = REFUSED
+    _tries: int = 0
+    _until: float = 0.0
     _blocking: tuple[str, ...] = ()
     """Rules that block in the first card that could be built: they are asked first, since they mostly decide."""
 
-    def find(self, tries: int, moved: Values | None = None) -> Design | None:
-        """A design in which nothing blocks, found from the measures that were ``moved`` before or from what the recipe gives; None where none
+    def find(self, tries: int, start: Values | None = None) -> Design | None:
+        """A design in which nothing blocks, found from measures that were moved before (``start``) or from what the recipe gives; None where none
         was found."""
         self._seen.clear()
-        until = time.monotonic() + self.seconds
+        self._tries, self._until = tries, time.monotonic() + self.seconds
         rng = np.random.default_rng(1)
-        best = dict[str, Value]()
-        worth = self._worth(best, REFUSED)
-        if moved and worth > 0.0 and (before := self._worth(moved, worth)) < worth:
-            best, worth = dict(moved), before
-        base = self._values(best)
-        names = [p for p in self.recipe.parameters if self._may_move(p, base)]
+        self.moved = {}
+        self._least = self._worth({}, REFUSED)
+        if start and (before := self._worth(start, self._least)) < self._least:
+            self.moved, self._least = dict(start), before
+        base = self._values(self.moved)
+        names = sorted((p for p in self.recipe.parameters if self._may_move(p, base)), key=lambda p: p.name not in self._levers)
         helpful = {p.name: 3.0 if p.name in self._levers else 1.0 for p in names}
-        names.sort(key=lambda p: p.name not in self._levers)
+        if base is not None and not start:
+            self._survey(base, names, helpful, rng)
+        self._climb(base or {}, names, helpful, rng)
+        if self._least > 0.0:
+            return None
+        for moved in (self._taken_back(self.moved), self.moved):
+            found = self._design(moved)
+            if found is not None and self._is_free_closely(found):
+                self.moved = moved
+                return found
+        return None
 
-        def goes_on() -> bool:
-            return worth > 0.0 and tries > 0 and self.is_current() and time.monotonic() < until
+    def _goes_on(self) -> bool:
+        self._tries -= 1
+        return self._least > 0.0 and self._tries >= 0 and self.is_current() and time.monotonic() < self._until
 
-        if base is not None and not moved:
-            first, start = worth, base
-            for part in SURVEYED:
-                for parameter in names:
-                    if not goes_on():
-                        break
-                    tries -= 1
-                    tried = {parameter.name: _shifted(parameter, start[parameter.name], part, rng)}
-                    new = self._worth(tried, first)
-                    if new < first:
-                        helpful[parameter.name] += 4.0 * (1.0 if first == REFUSED else (first - new) / first)
-                    if new < worth:
-                        best, worth = tried, new
+    def _survey(self, base: Values, names: list[Parameter], helpful: dict[str, float], rng: np.random.Generator) -> None:
+        """Moves each measure alone, and notes how much that helps."""
+        first = self._least
+        for part in SURVEYED:
+            for parameter in names:
+                if not self._goes_on():
+                    return
+                tried = {parameter.name: _shifted(parameter, base[parameter.name], part, rng)}
+                worth = self._worth(tried, first)
+                if worth < first:
+                    helpful[parameter.name] += 4.0 * (1.0 if first == REFUSED else (first - worth) / first)
+                if worth < self._least:
+                    self.moved, self._least = tried, worth
+
+    def _climb(self, base: Values, names: list[Parameter], helpful: dict[str, float], rng: np.random.Generator) -> None:
+        """Moves some measures at once, those that helped before sooner, and goes on from what is no worse."""
         spread = 0.15
-        while goes_on() and names:
-            tries -= 1
-            values = self._values(best) or base or {}
+        while names and self._goes_on():
+            values = self._values(self.moved) or base
             weights = np.array([helpful[p.name] for p in names])
-            count = min(len(names), int(rng.integers(1, 4)))
-            tried = dict(best)
-            for k in rng.choice(len(names), size=count, replace=False, p=weights / weights.sum()):
+            tried = dict(self.moved)
+            for k in rng.choice(len(names), size=min(len(names), int(rng.integers(1, 4))), replace=False, p=weights / weights.sum()):
                 if names[k].name in values:
                     tried[names[k].name] = _shifted(names[k], values[names[k].name], spread * float(rng.normal()), rng)
-            new = self._worth(tried, worth)
-            if new <= worth and new < REFUSED:
-                for name in tried:
-                    if tried[name] != best.get(name):
-                        helpful[name] += 1.0 if new < worth else 0.0
-                spread = min(0.4, spread * (1.3 if new < worth else 1.0))
-                best, worth = tried, new
-            else:
+            worth = self._worth(tried, self._least)
+            if worth > self._least or worth == REFUSED:
                 spread = max(0.02, spread * 0.96)
-        if worth > 0.0:
-            self.moved = best
-            return None
-        self.moved = self._taken_back(best)
-        return self._design(self.moved)
+                continue
+            if worth < self._least:
+                spread = min(0.4, spread * 1.3)
+                for name in (n for n in tried if tried[n] != self.moved.get(n)):
+                    helpful[name] += 1.0
+            self.moved, self._least = tried, worth
+
+    def _is_free_closely(self, design: Design) -> bool:
+        """Whether nothing blocks where it is looked at as many positions as a check does."""
+        examination = Examination(build_assembly(design, self.catalog), self.catalog, design.ways, steps=FINE_STEPS)
+        return not any(f.severity == "block" for f in each_finding(examination, without=NEVER_BLOCKING))
 
     @property
     def recipe(self) -> Recipe:
