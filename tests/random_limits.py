@@ -11,7 +11,7 @@ import msgspec
 
 from lexipod.building import build_assembly
 from lexipod.checks import Examination, run_checks
-from lexipod.checks.examination import COARSE_STEPS
+from lexipod.checks.examination import COARSE_STEPS, FINE_STEPS
 from lexipod.checks.table import NEVER_BLOCKING
 from lexipod.design import Card, Design
 from lexipod.editing.change import change_design
@@ -43,10 +43,10 @@ class Drawn:
         return f"{self.recipe} on {self.design.card.size}: {self.name} {self.before:g} → {self.wanted:g}"
 
 
-def blocks_of(design):
+def blocks_of(design, steps=COARSE_STEPS):
     """What blocks on the whole card; None where it cannot be built."""
     try:
-        examination = Examination(build_assembly(design, CATALOG), CATALOG, design.ways, steps=COARSE_STEPS)
+        examination = Examination(build_assembly(design, CATALOG), CATALOG, design.ways, steps=steps)
         return [f for f in run_checks(examination, without=NEVER_BLOCKING) if f.severity == "block"]
     except (LexipodError, ValueError):
         return None
@@ -86,7 +86,7 @@ def judge_wish(wish, rng, tries=TRIES):
         offered = change_design(wish.design, CATALOG, granted.remedy.set, mechanism="m1")
         if abs(float(offered.mechanisms[0].parameters[wish.name]) - wish.wanted) > 1e-6:
             return "broken", granted.remedy.label
-        left = blocks_of(offered)
+        left = blocks_of(offered, FINE_STEPS)  # as closely as a check looks
         return ("kept", granted.remedy.label) if left == [] else ("not free", granted.remedy.label)
     kind = find_recipe(wish.recipe).find_parameter(wish.name).kind
     found = search(wish.design, wish.name, rng, tries)

@@ -18,7 +18,7 @@ import numpy as np
 from lexipod.building import build_assembly, resolve_parameters, site_for
 from lexipod.building.card import own_site
 from lexipod.catalog import Catalog
-from lexipod.checks import Examination
+from lexipod.checks import Examination, Finding
 from lexipod.checks.examination import COARSE_STEPS, FINE_STEPS
 from lexipod.checks.table import NEVER_BLOCKING, each_finding
 from lexipod.design import Design
@@ -52,6 +52,7 @@ class Search:
     is_current: Callable[[], bool] = lambda: True
     moved: Values = field(default_factory=dict)
     _seen: dict[tuple[tuple[str, Value], ...], float] = field(default_factory=dict)
+    _found: dict[tuple[tuple[str, Value], ...], tuple[Finding, ...]] = field(default_factory=dict)
     _levers: set[str] = field(default_factory=set)
     """What the recipe would pull against something that was found."""
     _least: float = REFUSED
@@ -64,6 +65,7 @@ class Search:
         """A design in which nothing blocks, found from measures that were moved before (``start``) or from what the recipe gives; None where none
         was found."""
         self._seen.clear()
+        self._found.clear()
         self._tries, self._until = tries, time.monotonic() + self.seconds
         rng = np.random.default_rng(1)
         self.moved = {}
@@ -79,11 +81,15 @@ class Search:
         if self._least > 0.0:
             return None
         for moved in (self._taken_back(self.moved), self.moved):
-            found = self._design(moved)
-            if found is not None and self._is_free_closely(found):
+            if self._judged(moved, 0.0, steps=FINE_STEPS) == 0.0:
                 self.moved = moved
-                return found
+                return self._design(moved)
         return None
+
+    @property
+    def blocks(self) -> tuple[Finding, ...]:
+        """What blocks in the best that was found by now."""
+        return self._found.get(_key(self.moved), ())
 
     def _goes_on(self) -> bool:
         self._tries -= 1
@@ -123,11 +129,6 @@ class Search:
                     helpful[name] += 1.0
             self.moved, self._least = tried, worth
 
-    def _is_free_closely(self, design: Design) -> bool:
-        """Whether nothing blocks where it is looked at as many positions as a check does."""
-        examination = Examination(build_assembly(design, self.catalog), self.catalog, design.ways, steps=FINE_STEPS)
-        return not any(f.severity == "block" for f in each_finding(examination, without=NEVER_BLOCKING))
-
     @property
     def recipe(self) -> Recipe:
         """The recipe of the mechanism."""
@@ -155,29 +156,32 @@ class Search:
 
     def _worth(self, moved: Values, enough: float) -> float:
         """0 where nothing blocks, more the more that does, infinite where it cannot be built; not looked further at than to ``enough``."""
-        key = tuple(sorted(moved.items()))
+        key = _key(moved)
         if key not in self._seen:
             self._seen[key] = self._judged(moved, enough)
         return self._seen[key]
 
-    def _judged(self, moved: Values, enough: float) -> float:
+    def _judged(self, moved: Values, enough: float, *, steps: int = COARSE_STEPS) -> float:
+        """As `_worth`, looked at as many positions as ``steps``; notes what blocks."""
         design = self._design(moved)
         if design is None:
             return REFUSED
         worth = 0.0
         try:
-            examination = Examination(build_assembly(design, self.catalog), self.catalog, design.ways, steps=COARSE_STEPS)
+            examination = Examination(build_assembly(design, self.catalog), self.catalog, design.ways, steps=steps)
             first = each_finding(examination, rules=self._blocking)
-            rules = dict[str, None]()
+            blocks: list[Finding] = []
             for found in chain(first, each_finding(examination, without=(*NEVER_BLOCKING, *self._blocking))):
                 if found.severity == "block":
-                    rules[found.rule] = None
+                    blocks.append(found)
                     worth += 1.0 + found.missing / (10.0 + found.missing)
                     if worth > enough:
                         break
         except (LexipodError, ValueError):
             return REFUSED
-        self._blocking = self._blocking or tuple(rules)
+        rules = tuple(dict.fromkeys(f.rule for f in blocks))
+        self._found[_key(moved)] = tuple(blocks)
+        self._blocking = self._blocking or rules
         self._levers |= {name for rule in rules for lever in self.recipe.levers.get(rule, ()) for name in lever.gains}
         return worth
 
@@ -193,6 +197,10 @@ class Search:
                 halfway = {**moved, name: round((usual + value) / 2, 2)}
                 moved = halfway if self._worth(halfway, 0.0) == 0.0 else moved
         return moved
+
+
+def _key(moved: Values) -> tuple[tuple[str, Value], ...]:
+    return tuple(sorted(moved.items()))
 
 
 def _shifted(parameter: Parameter, value: Value, part: float, rng: np.random.Generator) -> Value:

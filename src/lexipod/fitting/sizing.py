@@ -99,7 +99,8 @@ def fit_design(
     if explains and (made is None or blocks):
         search = Search(design, catalog, mechanism_id, {**shape, **pinned}, SEARCH_SECONDS, is_current)
         found = search.find(SEARCHED)
-        made, blocks, refusal = (found, (), "") if found is not None else (made, blocks, refusal)
+        if found is not None or search.blocks:  # where nothing was found, what still blocks in the best of what was tried
+            made, blocks, refusal = found, search.blocks, ""
         moved = search.moved
     if made is not None and not blocks:
         if widens:
